@@ -1,0 +1,64 @@
+package bench
+
+import (
+	"hexachord/core/drummap"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+	"hexachord/demo"
+	"hexachord/store"
+)
+
+// Boathouse makes (once, the audio is kept by content) the ready kit and its map.
+func (b *Bench) Boathouse() (drummap.Map, kit.Kit, error) {
+	return demo.Boathouse(func(f demo.File) (string, error) {
+		hash, _, err := b.AddAudio(f.Name, f.Data)
+		return hash, err
+	})
+}
+
+// NewDemoProject makes a project that holds the demo world.
+func (b *Bench) NewDemoProject(name string) (id string, err error) {
+	m, k, err := b.Boathouse()
+	if err != nil {
+		return "", err
+	}
+	settings := store.NewSettings()
+	settings.BPM, settings.Feel.Swing = demo.BPM, demo.Swing
+	p := store.Project{Name: name, Settings: settings, Map: m, Kit: k}
+	for _, pt := range demo.Patterns() {
+		p.Patterns = append(p.Patterns, store.Stored[pattern.Pattern]{Value: pt})
+	}
+	return b.CreateProject(p)
+}
+
+// NewProject makes a project with one empty pattern of two bars on an empty map and kit.
+func (b *Bench) NewProject(name string) (id string, err error) {
+	return b.CreateProject(store.Project{Name: name, Settings: store.NewSettings(), Map: drummap.Map{Name: "none yet", Lanes: []drummap.Lane{}},
+		Kit: kit.Kit{Name: "none yet", Pads: []kit.Pad{}},
+		Patterns: []store.Stored[pattern.Pattern]{{Value: pattern.Pattern{Name: "pattern 1", Bars: 2, Meter: music.CommonTime,
+			Grid: music.Sixteenths, Hits: []pattern.Hit{}}}}})
+}
+
+// TakeKit gives a project a kit and its map in one edit: ready is "boathouse" for the ready kit or "empty" for
+// lanes with roles and no sounds.
+func (b *Bench) TakeKit(projectID string, revision int64, ready string) (int64, error) {
+	m, k := drummap.FullSet(), kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}
+	label := "Make an empty kit"
+	switch ready {
+	case "empty":
+	case "boathouse":
+		var err error
+		if m, k, err = b.Boathouse(); err != nil {
+			return revision, err
+		}
+		label = "Take the kit " + k.Name
+	default:
+		return revision, ErrInput
+	}
+	return b.Edit(projectID, revision, func(tx *store.Tx) string {
+		tx.PutMap(m)
+		tx.PutKit(k)
+		return label
+	})
+}

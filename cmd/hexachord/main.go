@@ -1,0 +1,55 @@
+// Command hexachord is a beat programmer's bench: it serves the bench to the browser, and converts and
+// renders without one.
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/signal"
+	"runtime/debug"
+	"syscall"
+
+	"github.com/spf13/cobra"
+)
+
+// version is set by the build.
+var version = "development"
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	root := &cobra.Command{
+		Use:   "hexachord",
+		Short: "A beat programmer's bench",
+		Long: `Hexachord maps a kit's pieces to named, colour-coded drum maps, programs step and
+piano-roll patterns against the kit, and turns recorded breaks into hits that sound the kit.
+
+  hexachord demo                           try it: a throw-away bench with the kit Boathouse
+  hexachord serve                          your own bench, kept in your data folder
+  hexachord convert break.wav --out b.mid  hear the hits of a recording
+  hexachord render --midi b.mid --kit demo --out b.wav`,
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	root.AddCommand(demoCommand(), serveCommand(), convertCommand(), renderCommand(), versionCommand())
+	if err := root.ExecuteContext(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "hexachord:", err)
+		os.Exit(1)
+	}
+}
+
+func versionCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "version",
+		Short: "Print the version",
+		Args:  cobra.NoArgs,
+		Run: func(cmd *cobra.Command, _ []string) {
+			goVersion := ""
+			if info, ok := debug.ReadBuildInfo(); ok {
+				goVersion = " (" + info.GoVersion + ")"
+			}
+			fmt.Fprintln(cmd.OutOrStdout(), "hexachord", version+goVersion)
+		},
+	}
+}

@@ -1,0 +1,149 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"hexachord/bench"
+	"hexachord/core/drummap"
+	"hexachord/core/feel"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/play"
+	"hexachord/core/sound"
+	"hexachord/demo"
+	"hexachord/format/audio"
+)
+
+func renderCommand() *cobra.Command {
+	var o struct {
+		midi, kit, out string
+		rate, bits     int
+		bpm, swing     float64
+		passes         int
+	}
+	cmd := &cobra.Command{
+		Use:   "render --midi X.mid --kit demo --out OUT.wav",
+		Short: "Play a MIDI file on a kit and write it as WAV",
+		Long: `Plays the percussion of a MIDI file (channel 10; every channel when that is empty) on a kit,
+at the file's first tempo, and writes the sound as WAV. Notes the kit has no pad for are
+played by the pad of the same role, and named when there is none.`,
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if o.kit != "demo" {
+				return fmt.Errorf("there is no kit %q; the kit that ships is called demo", o.kit)
+			}
+			if o.rate < bench.MinRate || o.rate > bench.MaxRate {
+				return bench.ErrRate
+			}
+			data, err := os.ReadFile(o.midi)
+			if err != nil {
+				return err
+			}
+			m, k, voicesOf, err := demoKit()
+			if err != nil {
+				return err
+			}
+			p, in, err := bench.PatternFromMIDI(filepath.Base(o.midi), data, m)
+			if err != nil {
+				return err
+			}
+			for i, h := range p.Hits {
+				if _, ok := m.ByNote(h.Note); ok {
+					continue
+				}
+				if l, ok := m.LaneFor(h.Note); ok {
+					p.Hits[i].Note = l.Note
+				}
+			}
+			if o.bpm == 0 {
+				o.bpm = in.BPM
+			}
+			if o.bpm == 0 {
+				o.bpm = 120 // SMF 1.0: a file without a tempo plays at 120
+			}
+			if err := music.CheckBPM(o.bpm); err != nil {
+				return err
+			}
+			if o.passes < 1 || o.passes > bench.MaxPasses {
+				return fmt.Errorf("--passes %d is not between 1 and %d", o.passes, bench.MaxPasses)
+			}
+			f := feel.Feel{Swing: feel.Swing{Percent: o.swing, Grid: music.Sixteenths}}
+			if err := f.Check(); err != nil {
+				return err
+			}
+			t := play.Compile(k, o.rate)
+			voices, err := voicesOf(t)
+			if err != nil {
+				return err
+			}
+			pass := play.Cues(p, f, o.bpm, t, nil)
+			mix := play.Bounce(pass, o.passes, o.rate, voices)
+			peak := sound.DB(mix.Peak())
+			wavData, err := bench.EncodeWAV(mix, o.bits)
+			if err != nil {
+				return err
+			}
+			if err := os.WriteFile(o.out, wavData, 0o644); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s: %d hits, %.2f s at %.2f BPM, peak %.1f dBFS\n", o.out, len(p.Hits), mix.Seconds(), o.bpm, peak)
+			if pass.Silent > 0 {
+				fmt.Fprintf(cmd.OutOrStdout(), "%d hits have no pad in this kit and are silent\n", pass.Silent)
+			}
+			if peak > 0 {
+				fmt.Fprintln(cmd.OutOrStdout(), "it clips: write it with --bits 32, or lower the kit")
+			}
+			return nil
+		},
+	}
+	fl := cmd.Flags()
+	fl.StringVar(&o.midi, "midi", "", "MIDI file to play")
+	fl.StringVar(&o.kit, "kit", "demo", "kit to play it on")
+	fl.StringVar(&o.out, "out", "", "WAV file to write")
+	fl.IntVar(&o.rate, "rate", 44100, "sample rate in Hz")
+	fl.IntVar(&o.bits, "bits", 24, "16, 24, or 32 for float")
+	fl.Float64Var(&o.bpm, "bpm", 0, "tempo (default: the file's)")
+	fl.Float64Var(&o.swing, "swing", 50, "swing of the sixteenths, 50 to 75 percent")
+	fl.IntVar(&o.passes, "passes", 1, "how many times through")
+	if err := errors.Join(cmd.MarkFlagRequired("midi"), cmd.MarkFlagRequired("out")); err != nil {
+		panic(err)
+	}
+	return cmd
+}
+
+// demoKit makes Boathouse without a data folder.
+func demoKit() (drummap.Map, kit.Kit, func(play.Table) (map[string]sound.Buffer, error), error) {
+	files := map[string][]byte{}
+	m, k, err := demo.Boathouse(func(f demo.File) (string, error) {
+		files[f.Name] = f.Data
+		return f.Name, nil
+	})
+	return m, k, func(t play.Table) (map[string]sound.Buffer, error) {
+		voices := map[string]sound.Buffer{}
+		for _, spec := range t.Voices() {
+			d, err := audio.Decode(files[spec.Sample], bench.Limits)
+			if err != nil {
+				return nil, err
+			}
+			voices[spec.ID()] = spec.Shape(d.Buffer)
+		}
+		return voices, nil
+	}, err
+}
+
+// writeIfMissing makes a file unless it is there.
+func writeIfMissing(path string, data func() ([]byte, error)) (made bool, err error) {
+	if _, err := os.Stat(path); err == nil {
+		return false, nil
+	}
+	content, err := data()
+	if err != nil {
+		return false, err
+	}
+	return true, os.WriteFile(path, content, 0o644)
+}

@@ -1,0 +1,107 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"path/filepath"
+
+	"github.com/adrg/xdg"
+	"github.com/spf13/cobra"
+
+	"hexachord/bench"
+	"hexachord/demo"
+	"hexachord/server"
+	"hexachord/ui"
+)
+
+type serveOptions struct {
+	addr, data  string
+	uploadLimit int64 // MB
+}
+
+func (o *serveOptions) flags(cmd *cobra.Command, folder string) {
+	f := cmd.Flags()
+	f.StringVar(&o.addr, "addr", "127.0.0.1:8460", "address to serve on; port 0 takes a free one")
+	f.StringVar(&o.data, "data", filepath.Join(xdg.DataHome, "hexachord", folder), "folder that keeps projects and audio")
+	f.Int64Var(&o.uploadLimit, "upload-limit", 200, "largest file that can be brought in, in MB")
+}
+
+func serveCommand() *cobra.Command {
+	var o serveOptions
+	cmd := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve the bench to the browser",
+		Long: `Serves the bench on this machine. Open the address it prints in a browser.
+Everything is kept in the data folder; stop with Ctrl+C.`,
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return serve(cmd.Context(), cmd.OutOrStdout(), o, false)
+		},
+	}
+	o.flags(cmd, "bench")
+	return cmd
+}
+
+func demoCommand() *cobra.Command {
+	var o serveOptions
+	cmd := &cobra.Command{
+		Use:   "demo",
+		Short: "Serve a bench with the demo world",
+		Long: `Serves a bench whose data folder holds the project Lock Seven with the kit Boathouse,
+made at the first start, and writes the recording deck-break.wav into that folder, ready to be
+dropped on Break.`,
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return serve(cmd.Context(), cmd.OutOrStdout(), o, true)
+		},
+	}
+	o.flags(cmd, "demo")
+	return cmd
+}
+
+func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (err error) {
+	if o.uploadLimit < 1 || o.uploadLimit > 4096 {
+		return fmt.Errorf("--upload-limit %d is not between 1 and 4096 MB", o.uploadLimit)
+	}
+	b, err := bench.Open(o.data)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, b.Close()) }()
+	if withDemo {
+		if err := setUpDemo(b, o.data, out); err != nil {
+			return fmt.Errorf("the demo world cannot be made: %w", err)
+		}
+	}
+	return server.Run(ctx, b, server.Config{Addr: o.addr, UploadLimit: o.uploadLimit << 20, UI: ui.Files(), Version: version,
+		Started: func(address string) {
+			if host, port, err := net.SplitHostPort(address); err == nil && net.ParseIP(host).IsUnspecified() {
+				address = net.JoinHostPort("127.0.0.1", port)
+			}
+			fmt.Fprintf(out, "Hexachord is ready: http://%s/\nIts data is kept in %s. Stop with Ctrl+C.\n", address, o.data)
+		}})
+}
+
+func setUpDemo(b *bench.Bench, dir string, out io.Writer) error {
+	projects, err := b.Projects()
+	if err != nil {
+		return err
+	}
+	if len(projects) == 0 {
+		if _, err := b.NewDemoProject(demo.ProjectName); err != nil {
+			return err
+		}
+	}
+	path := filepath.Join(dir, demo.BreakName)
+	made, err := writeIfMissing(path, func() ([]byte, error) {
+		f, _, err := demo.DeckBreak()
+		return f.Data, err
+	})
+	if made {
+		fmt.Fprintf(out, "A recorded break to try is in %s\n", path)
+	}
+	return err
+}

@@ -1,0 +1,51 @@
+package hear
+
+import (
+	"context"
+
+	"hexachord/core/sound"
+)
+
+// Examined is what the recogniser sees of a recording: the moments something may have been struck, in
+// seconds from the first frame, and a patch of PatchSize values for each.
+type Examined struct {
+	TimesS  []float64
+	Patches [][]float32
+
+	onsets []onset
+	mono   []float32
+}
+
+// Examine finds candidate onsets and describes them. progress (0..1) may be nil.
+func Examine(ctx context.Context, b sound.Buffer, progress func(float64)) (Examined, error) {
+	if progress == nil {
+		progress = func(float64) {}
+	}
+	mono := sound.Buffer{Rate: b.Rate, Channels: [][]float32{b.Mono()}}
+	if b.Rate != AnalysisRate {
+		mono = mono.Resample(AnalysisRate, 1)
+	}
+	e := Examined{mono: withoutDC(mono.Channels[0])}
+	var err error
+	if e.onsets, err = findOnsets(ctx, e.mono, progress); err != nil {
+		return Examined{}, err
+	}
+	e.Patches = patches(e.mono, e.onsets)
+	for _, o := range e.onsets {
+		e.TimesS = append(e.TimesS, o.timeS)
+	}
+	return e, nil
+}
+
+func withoutDC(x []float32) []float32 {
+	sum := 0.0
+	for _, v := range x {
+		sum += float64(v)
+	}
+	mean := float32(sum / float64(max(1, len(x))))
+	out := make([]float32, len(x))
+	for i, v := range x {
+		out[i] = v - mean
+	}
+	return out
+}

@@ -1,0 +1,141 @@
+// Package hear turns a recording of drums into hits: when, which drum, how hard and how surely. Methods
+// can be exchanged and compared.
+package hear
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"sort"
+
+	"hexachord/core/music"
+	"hexachord/core/sound"
+)
+
+// Hit is one heard stroke.
+type Hit struct {
+	TimeS      float64 `json:"time"`       // seconds from the recording's first frame
+	Note       int     `json:"note"`       // General MIDI percussion note of the drum
+	Velocity   int     `json:"velocity"`   // 1..127
+	Confidence float64 `json:"confidence"` // 0..1
+	// Or is the General MIDI note of the next likely drum, 0 when nothing else comes near, and
+	// OrConfidence how likely that one is.
+	Or           int     `json:"or,omitempty"`
+	OrConfidence float64 `json:"orConfidence,omitempty"`
+}
+
+// Doubtful is the confidence under which a hit is shown as doubtful.
+const Doubtful = 0.6
+
+// Hearing is what was heard in a recording.
+type Hearing struct {
+	Hits    []Hit       `json:"hits"` // by time, then note
+	BPM     float64     `json:"bpm"`
+	Meter   music.Meter `json:"meter"`
+	Bars    int         `json:"bars"`    // whole bars from bar 1 to the recording's end, at least 1
+	BarOneS float64     `json:"barOneS"` // when bar 1 begins, seconds from the first frame
+	// GridErrorMS is how far the hits stand off the sixteenths of the steady grid: median, ms.
+	GridErrorMS float64 `json:"gridErrorMS"`
+	Method      string  `json:"method"`
+}
+
+// Options guide the hearing; the zero value leaves everything to be found.
+type Options struct {
+	Method   string        // "" is the best one; see Methods
+	BPM      float64       // 0 = find it
+	Bars     int           // 0 = find them
+	Progress func(float64) // told how far it has come, 0..1; may be nil
+}
+
+// A Method decides which drums were struck at each candidate onset.
+type Method interface {
+	// Strokes lists what is heard in e.
+	Strokes(e Examined) []Stroke
+}
+
+// Stroke is a drum at a moment, before levels become velocities.
+type Stroke struct {
+	Onset        int // index into Examined.TimesS
+	Note         int
+	LevelDB      float64 // of that drum alone, relative to anything constant within the recording
+	Confidence   float64
+	Or           int
+	OrConfidence float64
+}
+
+var methods = map[string]func() Method{
+	"net":   func() Method { return netMethod{loadedNet()} },
+	"bands": func() Method { return bandMethod{} },
+}
+
+// DefaultMethod is the one used when none is named.
+const DefaultMethod = "net"
+
+// Methods lists the names of the methods, sorted.
+func Methods() []string {
+	var out []string
+	for name := range methods {
+		out = append(out, name)
+	}
+	sort.Strings(out)
+	return out
+}
+
+// Faults a caller can tell apart.
+var (
+	ErrMethod = errors.New("there is no such method of hearing")
+	ErrShort  = fmt.Errorf("%w: it is too short to hear a beat in (a tenth of a second at least)", sound.ErrAudio)
+	ErrSilent = fmt.Errorf("%w: it is silent", sound.ErrAudio)
+)
+
+// MinSeconds is the shortest recording that is listened to.
+const MinSeconds = 0.1
+
+// Listen hears the recording. Errors: ErrShort, ErrSilent, ErrMethod, a tempo out of range, or the
+// context's.
+func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
+	if o.Method == "" {
+		o.Method = DefaultMethod
+	}
+	newMethod, ok := methods[o.Method]
+	switch {
+	case !ok:
+		return Hearing{}, fmt.Errorf("%w as %q; there are %v", ErrMethod, o.Method, Methods())
+	case b.Seconds() < MinSeconds:
+		return Hearing{}, ErrShort
+	case b.Peak() < 1e-4: // −80 dBFS
+		return Hearing{}, ErrSilent
+	}
+	e, err := Examine(ctx, b, o.Progress)
+	if err != nil {
+		return Hearing{}, err
+	}
+	h := Hearing{Method: o.Method, Hits: hitsOf(e, newMethod().Strokes(e))}
+	err = h.findGrid(b.Seconds(), o.BPM, o.Bars)
+	return h, err
+}
+
+// hitsOf turns strokes into hits: the loudest stroke of each drum is 127, others follow the curve by
+// which the bench plays them back, 40·log10(v/127) dB.
+func hitsOf(e Examined, strokes []Stroke) []Hit {
+	top := map[int]float64{}
+	for _, s := range strokes {
+		if t, ok := top[s.Note]; !ok || s.LevelDB > t {
+			top[s.Note] = s.LevelDB
+		}
+	}
+	hits := make([]Hit, 0, len(strokes))
+	for _, s := range strokes {
+		v := 127 * math.Pow(10, (s.LevelDB-top[s.Note])/40)
+		hits = append(hits, Hit{TimeS: e.TimesS[s.Onset], Note: s.Note, Velocity: min(127, max(2, int(math.Round(v)))),
+			Confidence: s.Confidence, Or: s.Or, OrConfidence: s.OrConfidence})
+	}
+	sort.Slice(hits, func(i, j int) bool {
+		if hits[i].TimeS != hits[j].TimeS {
+			return hits[i].TimeS < hits[j].TimeS
+		}
+		return hits[i].Note < hits[j].Note
+	})
+	return hits
+}

@@ -1,0 +1,132 @@
+package hear
+
+import "math"
+
+// netMethod asks the net about every onset.
+type netMethod struct{ net *Net }
+
+// familyThreshold is the probability from which a family is heard.
+var familyThreshold = [families]float64{0.5, 0.5, 0.5, 0.5, 0.5}
+
+// familyNote is the General MIDI note a family is written as when its kind is the plain one.
+var familyNote = [families]int{36, 38, 42, 45, 51}
+
+// reStrikeS is how soon one drum can be struck again: a fast double stroke or a flam is slower.
+const reStrikeS = 0.022
+
+// Strokes implements Method.
+func (m netMethod) Strokes(e Examined) []Stroke {
+	outs := make([][NetOutput]float64, len(e.Patches))
+	for i, p := range e.Patches {
+		outs[i] = m.net.Run(p)
+	}
+	var strokes []Stroke
+	toms := tomNotes(e, outs)
+	var last [families]int // index into strokes + 1
+	for i, out := range outs {
+		for f := range families {
+			p := out[f]
+			if p < familyThreshold[f] {
+				continue
+			}
+			note := familyNote[f]
+			switch {
+			case f == FamilySnare && out[outRim] > 0.5:
+				note = 37
+			case f == FamilySnare && out[outClap] > 0.5:
+				note = 39
+			case f == FamilyHat && out[outOpen] > 0.5:
+				note = 46
+			case f == FamilyCymbal && out[outCrash] > 0.5:
+				note = 49
+			case f == FamilyTom:
+				note = toms[i]
+			}
+			s := Stroke{Onset: i, Note: note, LevelDB: 20 * out[LevelOf(f)], Confidence: p}
+			s.Or, s.OrConfidence = runnerUp(out, f)
+			if k := last[f] - 1; k >= 0 && e.TimesS[i]-e.TimesS[strokes[k].Onset] < reStrikeS {
+				if s.Confidence > strokes[k].Confidence { // one stroke found twice
+					strokes[k] = s
+				}
+				continue
+			}
+			strokes = append(strokes, s)
+			last[f] = len(strokes)
+		}
+	}
+	return strokes
+}
+
+// runnerUp is the likeliest other family that was not itself heard.
+func runnerUp(out [NetOutput]float64, heard int) (note int, confidence float64) {
+	for f := range families {
+		if f != heard && out[f] < familyThreshold[f] && out[f] > max(0.15, confidence) {
+			note, confidence = familyNote[f], out[f]
+		}
+	}
+	return note, confidence
+}
+
+// tomNotes tells the toms apart by pitch: the lowest clear peak of the spectrum after the attack.
+func tomNotes(e Examined, outs [][NetOutput]float64) map[int]int {
+	notes := map[int]int{}
+	sp := newSpectrum(4096)
+	for i, out := range outs {
+		if out[FamilyTom] < familyThreshold[FamilyTom] {
+			continue
+		}
+		power := sp.at(e.mono, int(e.TimesS[i]*AnalysisRate)+200)
+		const lo, hi = 55 * 4096 / AnalysisRate, 330 * 4096 / AnalysisRate
+		best, bestHz := 0.0, 0.0
+		for k := lo; k <= hi; k++ {
+			if v := power[k]; v > best {
+				best, bestHz = v, float64(k)*AnalysisRate/4096
+			}
+		}
+		switch {
+		case bestHz < 110:
+			notes[i] = 45
+		case bestHz < 150:
+			notes[i] = 47
+		default:
+			notes[i] = 50
+		}
+	}
+	return notes
+}
+
+// bandMethod is the plain reference: the rise of three bands decides.
+type bandMethod struct{}
+
+// Strokes implements Method.
+func (bandMethod) Strokes(e Examined) []Stroke {
+	type band struct{ note, from, to int }
+	bands := [3]band{{36, 0, 3}, {38, 5, 20}, {42, 28, 40}} // of the patch's 40 mel bands
+	var strokes []Stroke
+	levels := make([][3]float64, len(e.Patches))
+	rises := make([][3]float64, len(e.Patches))
+	var top [3]float64
+	for i, p := range e.Patches {
+		for b, r := range bands {
+			var before, after float64
+			for k := r.from; k < r.to; k++ {
+				before += math.Pow(10, 2*float64(p[k]))
+				after += math.Pow(10, 2*float64(p[patchBands+k]))
+			}
+			levels[i][b] = 10 * math.Log10(after+1e-9)
+			rises[i][b] = levels[i][b] - 10*math.Log10(before+1e-9)
+			if i == 0 || levels[i][b] > top[b] {
+				top[b] = levels[i][b]
+			}
+		}
+	}
+	for i := range levels {
+		for b, r := range bands {
+			if under := top[b] - levels[i][b]; under < 16 && rises[i][b] > 5 {
+				sure := 1 / (1 + math.Exp(-(16-under+rises[i][b]-5)/8))
+				strokes = append(strokes, Stroke{Onset: i, Note: r.note, LevelDB: levels[i][b], Confidence: sure})
+			}
+		}
+	}
+	return strokes
+}

@@ -1,0 +1,219 @@
+package hear
+
+import (
+	"context"
+	"math"
+	"sort"
+)
+
+// Onset detection follows SuperFlux (Böck and Widmer, "Maximum Filter Vibrato Suppression for Onset
+// Detection", DAFx 2013): the rise of a log-magnitude band spectrum against its own maximum-filtered
+// past, here summed in three ranges that are weighed against each other, so that a quiet hat counts
+// beside a kick.
+const (
+	fluxSize  = 1024
+	fluxHop   = 256
+	fluxBands = 60
+	fluxLag   = 3 // frames
+	// wholeDelta and rangeDelta are how far the flux must stand over its local median, as a share of its
+	// typical peak, in all ranges together and in one alone. Low on purpose: what decides on the drum
+	// also decides that there is none.
+	wholeDelta = 0.03
+	rangeDelta = 0.15
+	minGapS    = 0.018
+)
+
+// onset is a moment at which something may have been struck.
+type onset struct {
+	timeS    float64
+	strength float64 // flux over its local median, relative to the recording's typical peak
+}
+
+// findOnsets lists candidate onsets in time order, their times refined to the attack in the waveform.
+// progress is told how far it has come, 0..1.
+func findOnsets(ctx context.Context, x []float32, progress func(float64)) ([]onset, error) {
+	whole, ranges, err := fluxOf(ctx, x, progress)
+	if err != nil {
+		return nil, err
+	}
+	refiner := newRefiner(x)
+	var all []onset
+	pick := func(flux []float64, delta float64) {
+		norm := quantile(localPeaks(flux), 0.9)
+		if norm < 1e-6 {
+			return
+		}
+		const before, after = AnalysisRate / 10 / fluxHop, AnalysisRate * 7 / 100 / fluxHop // 100 ms, 70 ms
+		for i, v := range flux {
+			if v < delta*norm || !isPeak(flux, i, 3) {
+				continue
+			}
+			strength := (v - quantile(flux[max(0, i-before):min(len(flux), i+after+1)], 0.5)) / norm
+			if strength >= delta {
+				all = append(all, onset{refiner.refine(float64(i*fluxHop) / AnalysisRate), strength})
+			}
+		}
+	}
+	pick(whole, wholeDelta)
+	for _, r := range ranges { // a kick under a ringing cymbal shows in its own range only
+		pick(r, rangeDelta)
+	}
+	sort.Slice(all, func(i, j int) bool { return all[i].timeS < all[j].timeS })
+	var out []onset
+	for _, o := range all {
+		n := len(out)
+		switch {
+		case n == 0 || o.timeS-out[n-1].timeS >= minGapS:
+			out = append(out, o)
+		case o.strength > out[n-1].strength:
+			out[n-1] = o
+		}
+	}
+	return out, nil
+}
+
+func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []float64, ranges [3][]float64, err error) {
+	sp := newSpectrum(fluxSize)
+	fb := newFilterbank(fluxBands, fluxSize, 30, 16000)
+	ref := levelReference(x)
+	frames := len(x)/fluxHop + 1
+	ring := make([][]float32, fluxLag+1)
+	for i := range ring {
+		ring[i] = make([]float32, fluxBands)
+	}
+	for r := range ranges {
+		ranges[r] = make([]float64, frames)
+	}
+	for i := range frames {
+		if i%512 == 0 {
+			if err := ctx.Err(); err != nil {
+				return nil, ranges, err
+			}
+			progress(float64(i) / float64(frames))
+		}
+		cur := ring[i%len(ring)]
+		fb.apply(sp.at(x, i*fluxHop-fluxSize/2), cur)
+		for b, v := range cur {
+			cur[b] = float32(math.Log10(1 + 1000*math.Sqrt(float64(v))/ref))
+		}
+		if i < fluxLag {
+			continue
+		}
+		old := ring[(i-fluxLag)%len(ring)]
+		for b, v := range cur {
+			past := max(old[b], old[max(0, b-1)], old[min(fluxBands-1, b+1)])
+			if rise := float64(v - past); rise > 0 {
+				ranges[min(2, b*3/fluxBands)][i] += rise
+			}
+		}
+	}
+	whole = make([]float64, frames)
+	for _, r := range ranges {
+		norm := max(1.5, quantile(localPeaks(r), 0.9))
+		for i, v := range r {
+			whole[i] += v / norm
+		}
+	}
+	return whole, ranges, nil
+}
+
+// levelReference is the loudness of the recording's loud moments: the 99th percentile of |x|.
+func levelReference(x []float32) float64 {
+	stride := max(1, len(x)/200_000)
+	sample := make([]float64, 0, len(x)/stride+1)
+	for i := 0; i < len(x); i += stride {
+		sample = append(sample, math.Abs(float64(x[i])))
+	}
+	return max(1e-6, quantile(sample, 0.99))
+}
+
+func isPeak(v []float64, i, reach int) bool {
+	for k := max(0, i-reach); k <= min(len(v)-1, i+reach); k++ {
+		if v[k] > v[i] || v[k] == v[i] && k < i {
+			return false
+		}
+	}
+	return v[i] > 0
+}
+
+func localPeaks(v []float64) []float64 {
+	var out []float64
+	for i := range v {
+		if isPeak(v, i, 3) {
+			out = append(out, v[i])
+		}
+	}
+	return out
+}
+
+// quantile of the values, q in 0..1; 0 when there are none. The values are left as they are.
+func quantile(values []float64, q float64) float64 {
+	if len(values) == 0 {
+		return 0
+	}
+	s := append([]float64(nil), values...)
+	sort.Float64s(s)
+	return s[int(q*float64(len(s)-1)+0.5)]
+}
+
+// refiner finds attacks in the waveform: in the range (low, middle or high) that rises most, the
+// moment its envelope first passes a tenth of the way from the level before to the peak after.
+type refiner struct{ ranges [3][]float32 }
+
+func newRefiner(x []float32) *refiner {
+	r := &refiner{}
+	lowA, highA := onePole(300), onePole(3000)
+	r.ranges[0], r.ranges[1], r.ranges[2] = make([]float32, len(x)), make([]float32, len(x)), make([]float32, len(x))
+	var l, h float64
+	for i, v := range x {
+		s := float64(v)
+		l += (s - l) * lowA
+		h += (s - h) * highA
+		r.ranges[0][i] = float32(math.Abs(l))
+		r.ranges[1][i] = float32(math.Abs(h - l))
+		r.ranges[2][i] = float32(math.Abs(s - h))
+	}
+	return r
+}
+
+func onePole(hz float64) float64 { return 1 - math.Exp(-2*math.Pi*hz/AnalysisRate) }
+
+func (r *refiner) refine(timeS float64) float64 {
+	// the flux is highest a little after the attack, when its window is full of it
+	const earlier, later = AnalysisRate * 20 / 1000, AnalysisRate * 6 / 1000
+	mid := int(timeS * AnalysisRate)
+	bestRise, bestAt := 0.0, mid
+	for _, env := range r.ranges {
+		lo, hi := max(0, mid-earlier), min(len(env), mid+later)
+		if hi-lo < later {
+			continue
+		}
+		// the largest ratio of the loudest 4 ms after to the loudest 4 ms before
+		const span = AnalysisRate * 4 / 1000
+		const step = AnalysisRate / 2000
+		peak := func(a, b int) float64 {
+			p := float32(0)
+			for _, v := range env[max(0, a):max(0, min(len(env), b))] {
+				p = max(p, v)
+			}
+			return float64(p)
+		}
+		for i := lo; i < hi; i += step {
+			before, after := peak(i-span, i), peak(i, i+span)
+			rise := (after - before) / (before + 0.02*after + 1e-7)
+			rise *= math.Pow(after, 0.25) // among clear rises the louder one is meant
+			if rise > bestRise {
+				bestRise = rise
+				bestAt = i
+				level := before + 0.1*(after-before)
+				for k := max(0, i-step); k < min(len(env), i+span); k++ {
+					if float64(env[k]) > level {
+						bestAt = k
+						break
+					}
+				}
+			}
+		}
+	}
+	return float64(bestAt) / AnalysisRate
+}

@@ -1,0 +1,91 @@
+package hear
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/dsp/fourier"
+)
+
+// AnalysisRate is the sample rate every recording is listened to at, in frames a second.
+const AnalysisRate = 44100
+
+// spectrum computes power spectra of Hann-windowed pieces of one length. Not safe for two goroutines.
+type spectrum struct {
+	size   int
+	window []float64
+	fft    *fourier.FFT
+	in     []float64
+	out    []complex128
+	power  []float64
+}
+
+func newSpectrum(size int) *spectrum {
+	s := &spectrum{size: size, fft: fourier.NewFFT(size), window: make([]float64, size), in: make([]float64, size),
+		out: make([]complex128, size/2+1), power: make([]float64, size/2+1)}
+	sum := 0.0
+	for i := range s.window {
+		s.window[i] = 0.5 - 0.5*math.Cos(2*math.Pi*(float64(i)+0.5)/float64(size))
+		sum += s.window[i]
+	}
+	for i := range s.window { // a full-scale sinusoid has power 1 whatever the length
+		s.window[i] *= 2 / sum
+	}
+	return s
+}
+
+// at is the power spectrum of the piece that begins at frame start; what lies outside x is silence.
+// The result is overwritten by the next call.
+func (s *spectrum) at(x []float32, start int) []float64 {
+	for i := range s.in {
+		if k := start + i; k >= 0 && k < len(x) {
+			s.in[i] = float64(x[k]) * s.window[i]
+		} else {
+			s.in[i] = 0
+		}
+	}
+	s.fft.Coefficients(s.out, s.in)
+	for i, c := range s.out {
+		s.power[i] = real(c)*real(c) + imag(c)*imag(c)
+	}
+	return s.power
+}
+
+// filterbank sums spectra into bands of triangular filters, evenly spaced on the mel scale (Stevens,
+// Volkmann and Newman 1937, in O'Shaughnessy's form m = 2595·log10(1 + f/700)).
+type filterbank struct {
+	first   []int
+	weights [][]float64
+}
+
+func newFilterbank(bands, size int, loHz, hiHz float64) *filterbank {
+	mel := func(hz float64) float64 { return 2595 * math.Log10(1+hz/700) }
+	hz := func(m float64) float64 { return 700 * (math.Pow(10, m/2595) - 1) }
+	edge := func(i int) float64 {
+		return hz(mel(loHz)+(mel(hiHz)-mel(loHz))*float64(i)/float64(bands+1)) * float64(size) / AnalysisRate
+	}
+	fb := &filterbank{first: make([]int, bands), weights: make([][]float64, bands)}
+	for b := range bands {
+		lo, mid, hi := edge(b), edge(b+1), edge(b+2)
+		lo, hi = math.Min(lo, mid-1), math.Max(hi, mid+1) // never narrower than the bins
+		first := max(0, int(math.Ceil(lo)))
+		fb.first[b] = first
+		for k := first; float64(k) < hi && k <= size/2; k++ {
+			w := (float64(k) - lo) / (mid - lo)
+			if float64(k) > mid {
+				w = (hi - float64(k)) / (hi - mid)
+			}
+			fb.weights[b] = append(fb.weights[b], math.Max(0, w))
+		}
+	}
+	return fb
+}
+
+func (fb *filterbank) apply(power []float64, out []float32) {
+	for b, w := range fb.weights {
+		sum, p := 0.0, power[fb.first[b]:]
+		for k, v := range w {
+			sum += v * p[k]
+		}
+		out[b] = float32(sum)
+	}
+}

@@ -1,0 +1,111 @@
+package play
+
+import (
+	"math"
+	"sort"
+
+	"hexachord/core/sound"
+)
+
+// started is a cue placed on the bounce's time line.
+type started struct {
+	cue        Cue
+	frame      int
+	cutFrame   int // where the cut begins; maxInt when nothing cuts it
+	fadeFrames int
+}
+
+// Bounce mixes the cues of passes times through, plus the ringing tail, to stereo at the rate the
+// voices were made for. A cue that leads into the first pass plays at its start. The result is the
+// same for the same input, to the last bit.
+func Bounce(pass Pass, passes, rate int, voices map[string]sound.Buffer) sound.Buffer {
+	events := place(pass, passes, rate)
+	chokeAll(events, rate)
+	frames := int(math.Round(pass.LengthS * float64(passes) * float64(rate)))
+	for _, e := range events {
+		frames = max(frames, min(e.frame+voices[e.cue.Voice].Frames(), saturatingAdd(e.cutFrame, e.fadeFrames)))
+	}
+	sum := [2][]float64{make([]float64, frames), make([]float64, frames)}
+	for _, e := range events {
+		v, ok := voices[e.cue.Voice]
+		if !ok || len(v.Channels) == 0 {
+			continue
+		}
+		for side, gain := range [2]float64{e.cue.Left, e.cue.Right} {
+			src := v.Channels[min(side, len(v.Channels)-1)]
+			mixOne(sum[side], src, e, gain)
+		}
+	}
+	out := sound.New(rate, 2, frames)
+	for side := range sum {
+		for i, s := range sum[side] {
+			out.Channels[side][i] = float32(s)
+		}
+	}
+	return out
+}
+
+func mixOne(dst []float64, src []float32, e started, gain float64) {
+	whole := min(len(src), max(0, e.cutFrame-e.frame))
+	at := dst[e.frame:]
+	for i, s := range src[:whole] {
+		at[i] += float64(s) * gain
+	}
+	for k := 0; k < e.fadeFrames && whole+k < len(src); k++ {
+		at[whole+k] += float64(src[whole+k]) * gain * (1 - float64(k)/float64(e.fadeFrames))
+	}
+}
+
+func place(pass Pass, passes, rate int) []started {
+	events := make([]started, 0, len(pass.Cues)*passes)
+	for n := range passes {
+		for _, c := range pass.Cues {
+			at := max(0, float64(n)*pass.LengthS+c.AtS)
+			e := started{cue: c, frame: int(math.Round(at * float64(rate))), cutFrame: math.MaxInt}
+			if c.HoldS > 0 {
+				e.cutFrame = e.frame + int(math.Round(c.HoldS*float64(rate)))
+				e.fadeFrames = int(math.Round(c.ReleaseS * float64(rate)))
+			}
+			events = append(events, e)
+		}
+	}
+	sort.SliceStable(events, func(i, j int) bool { return events[i].frame < events[j].frame })
+	return events
+}
+
+// chokeAll finds, for every event, where a later stroke of its choke group cuts it. Voices of one pad
+// that start in one frame are one stroke and do not cut each other.
+func chokeAll(events []started, rate int) {
+	fade := int(math.Round(ChokeFadeS * float64(rate)))
+	ringing := map[int][]int{} // choke group (or −1−note for a pad that only cuts itself) → events
+	for i := range events {
+		c := events[i].cue
+		if c.Choke == 0 && !c.SelfChoke {
+			continue
+		}
+		group := c.Choke
+		if group == 0 {
+			group = -1 - c.Note
+		}
+		keep := ringing[group][:0]
+		for _, j := range ringing[group] {
+			old := &events[j]
+			if old.cutFrame <= events[i].frame {
+				continue // already gone or going
+			}
+			if old.cue.Note == c.Note && (!c.SelfChoke || old.frame == events[i].frame) {
+				keep = append(keep, j)
+				continue
+			}
+			old.cutFrame, old.fadeFrames = events[i].frame, fade
+		}
+		ringing[group] = append(keep, i)
+	}
+}
+
+func saturatingAdd(a, b int) int {
+	if a > math.MaxInt-b {
+		return math.MaxInt
+	}
+	return a + b
+}

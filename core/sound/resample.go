@@ -1,0 +1,129 @@
+package sound
+
+import "math"
+
+// The resampler is a Kaiser-windowed sinc, read from a table of phases with linear interpolation
+// between them (Smith, "Digital Audio Resampling", after Smith and Gossett 1984).
+const (
+	sincZeros  = 32  // zero crossings each side
+	sincPhases = 512 // table steps a zero crossing
+	kaiserBeta = 10  // about −100 dB stop band
+	// cutoffShare is where the filter's middle lies, as a share of the lower Nyquist frequency, so
+	// that its stop band begins at that frequency.
+	cutoffShare = 0.9
+)
+
+var sincTable = func() []float64 {
+	n := sincZeros * sincPhases
+	t := make([]float64, n+2)
+	for i := 0; i <= n; i++ {
+		x := float64(i) / sincPhases
+		w := bessel0(kaiserBeta*math.Sqrt(1-math.Pow(x/sincZeros, 2))) / bessel0(kaiserBeta)
+		s := 1.0
+		if i > 0 {
+			s = math.Sin(math.Pi*x) / (math.Pi * x)
+		}
+		t[i] = s * w
+	}
+	return t
+}()
+
+// bessel0 is the modified Bessel function of the first kind, order 0, by its power series.
+func bessel0(x float64) float64 {
+	sum, term := 1.0, 1.0
+	for k := 1; k < 60; k++ {
+		term *= x / (2 * float64(k)) * x / (2 * float64(k))
+		sum += term
+		if term < sum*1e-17 {
+			break
+		}
+	}
+	return sum
+}
+
+// Resample converts the buffer to rate, playing it speed times as fast (1 keeps the pitch), band-
+// limited so that what folds back stays under −90 dB. Frame 0 stays frame 0.
+func (b Buffer) Resample(rate int, speed float64) Buffer {
+	step := float64(b.Rate) / float64(rate) * speed // source frames an output frame
+	if step == 1 {
+		return b.Clone()
+	}
+	n := int(math.Ceil(float64(b.Frames()) / step))
+	out := New(rate, len(b.Channels), n)
+	cut := math.Min(1, 1/step) * cutoffShare
+	half := sincZeros / cut
+	taps := make([]float64, 2*int(half)+4)
+	num, den := ratio(b.Rate, rate, speed)
+	var bank *phaseBank
+	if den > 0 && den <= 2048 {
+		bank = newPhaseBank(num, den, cut, half)
+	}
+	for i := range n {
+		var first int
+		var weights []float64
+		if bank != nil {
+			whole := i / den * num
+			rest := i % den * num
+			first = whole + rest/den + bank.first
+			weights = bank.weights[rest%den]
+		} else {
+			pos := float64(i) * step
+			first = int(math.Ceil(pos - half))
+			last := int(math.Floor(pos + half))
+			weights = taps[:last-first+1]
+			for k := range weights {
+				weights[k] = sincAt(math.Abs(pos-float64(first+k))*cut) * cut
+			}
+		}
+		for c, src := range b.Channels {
+			lo, hi := max(0, -first), min(len(weights), len(src)-first)
+			sum := 0.0
+			for k := lo; k < hi; k++ {
+				sum += weights[k] * float64(src[first+k])
+			}
+			out.Channels[c][i] = float32(sum)
+		}
+	}
+	return out
+}
+
+func sincAt(x float64) float64 {
+	f := x * sincPhases
+	i := int(f)
+	if i >= sincZeros*sincPhases {
+		return 0
+	}
+	return sincTable[i] + (sincTable[i+1]-sincTable[i])*(f-float64(i))
+}
+
+// phaseBank holds the filter's weights for every phase of a rational ratio num/den.
+type phaseBank struct {
+	first   int
+	weights [][]float64
+}
+
+func newPhaseBank(num, den int, cut, half float64) *phaseBank {
+	h := int(math.Ceil(half))
+	pb := &phaseBank{first: -h, weights: make([][]float64, den)}
+	for r := range den {
+		frac := float64(r) / float64(den)
+		w := make([]float64, 2*h+2)
+		for k := range w {
+			w[k] = sincAt(math.Abs(frac-float64(k-h))*cut) * cut
+		}
+		pb.weights[r] = w
+	}
+	return pb
+}
+
+// ratio is from/to in lowest terms when speed is 1; den is 0 for a ratio that is not rational.
+func ratio(from, to int, speed float64) (num, den int) {
+	if speed != 1 {
+		return 0, 0
+	}
+	a, b := from, to
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return from / a, to / a
+}

@@ -1,0 +1,148 @@
+// Package sound holds audio as numbers: buffers, resampling, fades, levels and dither.
+package sound
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+)
+
+// Buffer is PCM audio: one slice of float32 a channel, all of one length, full scale ±1.
+type Buffer struct {
+	Rate     int // frames a second
+	Channels [][]float32
+}
+
+// MinRate and MaxRate bound the sample rates the bench works with, in Hz.
+const (
+	MinRate = 1000
+	MaxRate = 768_000
+)
+
+// ErrAudio is wrapped by every fault found in audio data.
+var ErrAudio = errors.New("not usable as audio")
+
+// ErrTooLong is audio that lasts longer than the caller allows.
+var ErrTooLong = fmt.Errorf("%w: it is too long", ErrAudio)
+
+// New makes silence: frames long, with channels channels.
+func New(rate, channels, frames int) Buffer {
+	b := Buffer{Rate: rate, Channels: make([][]float32, channels)}
+	for c := range b.Channels {
+		b.Channels[c] = make([]float32, frames)
+	}
+	return b
+}
+
+// Frames is the buffer's length in frames.
+func (b Buffer) Frames() int {
+	if len(b.Channels) == 0 {
+		return 0
+	}
+	return len(b.Channels[0])
+}
+
+// Seconds is the buffer's length in seconds.
+func (b Buffer) Seconds() float64 { return float64(b.Frames()) / float64(b.Rate) }
+
+// Clone copies the buffer and its audio.
+func (b Buffer) Clone() Buffer {
+	out := Buffer{Rate: b.Rate, Channels: make([][]float32, len(b.Channels))}
+	for c := range b.Channels {
+		out.Channels[c] = append([]float32(nil), b.Channels[c]...)
+	}
+	return out
+}
+
+// Region is the part from startFrame up to endFrame (0 = the end), sharing the audio.
+func (b Buffer) Region(startFrame, endFrame int) Buffer {
+	n := b.Frames()
+	if endFrame <= 0 || endFrame > n {
+		endFrame = n
+	}
+	startFrame = min(max(0, startFrame), endFrame)
+	out := Buffer{Rate: b.Rate, Channels: make([][]float32, len(b.Channels))}
+	for c := range b.Channels {
+		out.Channels[c] = b.Channels[c][startFrame:endFrame]
+	}
+	return out
+}
+
+// Mono mixes all channels to one, each at 1/channels.
+func (b Buffer) Mono() []float32 {
+	if len(b.Channels) == 1 {
+		return b.Channels[0]
+	}
+	out := make([]float32, b.Frames())
+	g := 1 / float32(len(b.Channels))
+	for _, ch := range b.Channels {
+		for i, v := range ch {
+			out[i] += v * g
+		}
+	}
+	return out
+}
+
+// Clean replaces values that are not finite numbers by silence and reports how many there were.
+func (b Buffer) Clean() (bad int) {
+	for _, ch := range b.Channels {
+		for i, v := range ch {
+			if v != v || math.IsInf(float64(v), 0) {
+				ch[i] = 0
+				bad++
+			}
+		}
+	}
+	return bad
+}
+
+// Peak is the largest absolute sample value.
+func (b Buffer) Peak() float64 {
+	var p float32
+	for _, ch := range b.Channels {
+		for _, v := range ch {
+			p = max(p, max(v, -v))
+		}
+	}
+	return float64(p)
+}
+
+// DB converts an amplitude to decibels; silence is −∞.
+func DB(amplitude float64) float64 { return 20 * math.Log10(amplitude) }
+
+// FadeIn and FadeOut ramp the buffer's first or last frames linearly, in place.
+func (b Buffer) FadeIn(frames int) {
+	frames = min(frames, b.Frames())
+	for _, ch := range b.Channels {
+		for i := range frames {
+			ch[i] *= float32(i) / float32(frames)
+		}
+	}
+}
+
+// FadeOut ramps the last frames linearly down to silence, in place.
+func (b Buffer) FadeOut(frames int) {
+	n := b.Frames()
+	frames = min(frames, n)
+	for _, ch := range b.Channels {
+		for i := range frames {
+			ch[n-1-i] *= float32(i) / float32(frames)
+		}
+	}
+}
+
+// Dither adds triangular (TPDF) noise of ±1 least significant bit of a bits-deep integer format, in
+// place, so that rounding leaves no distortion (Lipshitz, Wannamaker and Vanderkooy 1992). The noise
+// is the same for the same seed.
+func (b Buffer) Dither(bits int, seed uint64) {
+	rng := rand.New(rand.NewPCG(seed, 0x6865786163686f72))
+	lsb := math.Exp2(-float64(bits - 1))
+	for _, ch := range b.Channels {
+		for i, v := range ch {
+			if v != 0 { // digital silence stays silent
+				ch[i] = v + float32((rng.Float64()-rng.Float64())*lsb)
+			}
+		}
+	}
+}

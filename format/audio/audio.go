@@ -1,0 +1,61 @@
+// Package audio recognises which open audio format a file's bytes are in and decodes it.
+package audio
+
+import (
+	"fmt"
+
+	"hexachord/core/sound"
+	"hexachord/format/flac"
+	"hexachord/format/mp3"
+	"hexachord/format/wav"
+)
+
+// Decoded is audio with what its file says of how it was stored.
+type Decoded struct {
+	sound.Buffer
+	Format string // WAV, FLAC or MP3
+	Bits   int    // bits a sample as stored; 0 when the format has none
+	Bad    int    // samples that were not finite numbers and are now silent
+}
+
+// Limits bound what is decoded.
+type Limits struct {
+	Seconds  float64
+	Channels int
+}
+
+// Decode reads a file. Every fault wraps sound.ErrAudio and says what the person can do.
+func Decode(data []byte, lim Limits) (Decoded, error) {
+	if len(data) == 0 {
+		return Decoded{}, fmt.Errorf("%w: the file is empty", sound.ErrAudio)
+	}
+	d, err := decode(data, lim)
+	if err != nil {
+		return d, err
+	}
+	switch {
+	case d.Frames() == 0:
+		return d, fmt.Errorf("%w: it holds no audio", sound.ErrAudio)
+	case len(d.Channels) > lim.Channels:
+		return d, fmt.Errorf("%w: it has %d channels; mix it down to stereo first", sound.ErrAudio, len(d.Channels))
+	case d.Seconds() > lim.Seconds:
+		return d, fmt.Errorf("%w: it lasts %.0f minutes; cut out the part you need (%.0f minutes at most)", sound.ErrTooLong, d.Seconds()/60, lim.Seconds/60)
+	}
+	d.Bad = d.Clean()
+	return d, nil
+}
+
+func decode(data []byte, lim Limits) (Decoded, error) {
+	switch {
+	case wav.Sniff(data):
+		b, info, err := wav.Decode(data)
+		return Decoded{Buffer: b, Format: "WAV", Bits: info.Bits}, err
+	case flac.Sniff(data):
+		b, err := flac.Decode(data, lim.Seconds)
+		return Decoded{Buffer: b, Format: "FLAC"}, err
+	case mp3.Sniff(data):
+		b, err := mp3.Decode(data, lim.Seconds)
+		return Decoded{Buffer: b, Format: "MP3"}, err
+	}
+	return Decoded{}, fmt.Errorf("%w: it is not a WAV, FLAC or MP3 file, whatever its name says", sound.ErrAudio)
+}

@@ -1,0 +1,219 @@
+// Package wav reads and writes RIFF/WAVE audio (IBM and Microsoft, "Multimedia Programming Interface
+// and Data Specifications 1.0", 1991; WAVEFORMATEXTENSIBLE of 2001; EBU Tech 3306 for RF64 is not read).
+package wav
+
+import (
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"math"
+
+	"hexachord/core/sound"
+)
+
+// Faults a caller can tell apart; all wrap sound.ErrAudio.
+var (
+	ErrNotWAV    = fmt.Errorf("%w: it is not a WAV file", sound.ErrAudio)
+	ErrTruncated = fmt.Errorf("%w: the WAV file ends too early", sound.ErrAudio)
+	ErrCoding    = fmt.Errorf("%w: the WAV file uses a coding the bench cannot read", sound.ErrAudio)
+)
+
+// Coding is how samples are stored.
+type Coding int
+
+// Sample codings that can be written.
+const (
+	PCM16 Coding = iota
+	PCM24
+	Float32
+)
+
+const (
+	tagPCM        = 1
+	tagFloat      = 3
+	tagExtensible = 0xFFFE
+	maxChannels   = 64
+)
+
+// Info is what the header says of the samples as they are stored.
+type Info struct {
+	Bits  int
+	Float bool
+}
+
+type format struct {
+	Info
+	channels, rate, blockAlign int
+}
+
+// Sniff reports whether data begins like a WAV file.
+func Sniff(data []byte) bool {
+	return len(data) >= 12 && string(data[:4]) == "RIFF" && string(data[8:12]) == "WAVE"
+}
+
+// Decode reads a whole WAV file: PCM of 8, 16, 24 or 32 bits, IEEE float of 32 or 64 bits, plain or
+// extensible. A data chunk whose header promises more than the file holds is refused unless the size
+// is one a streaming writer leaves (0 or 0xFFFFFFFF), which means "to the end of the file".
+func Decode(data []byte) (sound.Buffer, Info, error) {
+	fail := func(err error) (sound.Buffer, Info, error) { return sound.Buffer{}, Info{}, err }
+	if !Sniff(data) {
+		return fail(ErrNotWAV)
+	}
+	var f *format
+	for at := 12; at+8 <= len(data); {
+		id := string(data[at : at+4])
+		size := int64(binary.LittleEndian.Uint32(data[at+4:]))
+		body := data[at+8:]
+		switch id {
+		case "fmt ":
+			if size < 16 || size > int64(len(body)) {
+				return fail(fmt.Errorf("%w inside its format chunk", ErrTruncated))
+			}
+			parsed, err := parseFormat(body[:size])
+			if err != nil {
+				return fail(err)
+			}
+			f = &parsed
+		case "data":
+			if f == nil {
+				return fail(fmt.Errorf("%w: the data comes before the format", ErrNotWAV))
+			}
+			if streamed := size == 0xFFFFFFFF || size == 0; streamed {
+				size = int64(len(body))
+			}
+			if size > int64(len(body)) {
+				return fail(fmt.Errorf("%w: its header promises %d bytes of audio and %d are there", ErrTruncated, size, len(body)))
+			}
+			return decodeSamples(body[:size], *f)
+		}
+		next := int64(at) + 8 + size + size&1
+		if next > int64(len(data)) {
+			break
+		}
+		at = int(next)
+	}
+	return fail(fmt.Errorf("%w: it holds no audio data", ErrTruncated))
+}
+
+func parseFormat(b []byte) (format, error) {
+	tag := int(binary.LittleEndian.Uint16(b))
+	f := format{
+		channels:   int(binary.LittleEndian.Uint16(b[2:])),
+		rate:       int(binary.LittleEndian.Uint32(b[4:])),
+		blockAlign: int(binary.LittleEndian.Uint16(b[12:])),
+		Info:       Info{Bits: int(binary.LittleEndian.Uint16(b[14:]))},
+	}
+	if tag == tagExtensible {
+		if len(b) < 40 {
+			return f, fmt.Errorf("%w: its extensible format chunk is too short", ErrTruncated)
+		}
+		tag = int(binary.LittleEndian.Uint16(b[24:]))
+	}
+	f.Float = tag == tagFloat
+	okBits := f.Float && (f.Bits == 32 || f.Bits == 64) ||
+		tag == tagPCM && (f.Bits == 8 || f.Bits == 16 || f.Bits == 24 || f.Bits == 32)
+	switch {
+	case !okBits:
+		return f, fmt.Errorf("%w (format %d, %d bits); save it as PCM or float", ErrCoding, tag, f.Bits)
+	case f.channels < 1 || f.channels > maxChannels:
+		return f, fmt.Errorf("%w: %d channels", ErrCoding, f.channels)
+	case f.rate < sound.MinRate || f.rate > sound.MaxRate:
+		return f, fmt.Errorf("%w: %d frames a second", ErrCoding, f.rate)
+	case f.blockAlign != f.channels*f.Bits/8:
+		return f, fmt.Errorf("%w: its block size does not fit its channels and bits", ErrCoding)
+	}
+	return f, nil
+}
+
+func decodeSamples(body []byte, f format) (sound.Buffer, Info, error) {
+	frames := len(body) / f.blockAlign
+	out := sound.New(f.rate, f.channels, frames)
+	width := f.Bits / 8
+	read := sampleReader(f)
+	for c, ch := range out.Channels {
+		for i := range ch {
+			ch[i] = read(body[i*f.blockAlign+c*width:])
+		}
+	}
+	return out, f.Info, nil
+}
+
+func sampleReader(f format) func([]byte) float32 {
+	le := binary.LittleEndian
+	switch {
+	case f.Float && f.Bits == 32:
+		return func(b []byte) float32 { return math.Float32frombits(le.Uint32(b)) }
+	case f.Float:
+		return func(b []byte) float32 { return float32(math.Float64frombits(le.Uint64(b))) }
+	case f.Bits == 8: // unsigned
+		return func(b []byte) float32 { return (float32(b[0]) - 128) / 128 }
+	case f.Bits == 16:
+		return func(b []byte) float32 { return float32(int16(le.Uint16(b))) / (1 << 15) }
+	case f.Bits == 24:
+		return func(b []byte) float32 {
+			return float32(int32(uint32(b[0])<<8|uint32(b[1])<<16|uint32(b[2])<<24)>>8) / (1 << 23)
+		}
+	default:
+		return func(b []byte) float32 { return float32(float64(int32(le.Uint32(b))) / (1 << 31)) }
+	}
+}
+
+// ErrTooLong is returned for audio that a WAV file's 32-bit sizes cannot hold.
+var ErrTooLong = errors.New("too long for one WAV file (4 GB at most); bounce fewer passes")
+
+// Encode writes the buffer as a WAV file. Integer codings round to nearest and clip at full scale;
+// dither is the caller's to add. Float32 is written with the extension size and fact chunk its
+// specification asks for.
+func Encode(b sound.Buffer, c Coding) ([]byte, error) {
+	bits := map[Coding]int{PCM16: 16, PCM24: 24, Float32: 32}[c]
+	block := len(b.Channels) * bits / 8
+	dataSize := int64(b.Frames()) * int64(block)
+	if dataSize > math.MaxUint32-100 {
+		return nil, ErrTooLong
+	}
+	le := binary.LittleEndian
+	fmtSize, tag := 16, uint16(tagPCM)
+	if c == Float32 {
+		fmtSize, tag = 18, tagFloat
+	}
+	out := make([]byte, 0, int(dataSize)+64)
+	chunk := func(id string, size int) { out = le.AppendUint32(append(out, id...), uint32(size)) }
+	chunk("RIFF", 0)
+	out = append(out, "WAVE"...)
+	chunk("fmt ", fmtSize)
+	out = le.AppendUint16(out, tag)
+	out = le.AppendUint16(out, uint16(len(b.Channels)))
+	out = le.AppendUint32(out, uint32(b.Rate))
+	out = le.AppendUint32(out, uint32(b.Rate*block))
+	out = le.AppendUint16(out, uint16(block))
+	out = le.AppendUint16(out, uint16(bits))
+	if c == Float32 {
+		out = le.AppendUint16(out, 0)
+		chunk("fact", 4)
+		out = le.AppendUint32(out, uint32(b.Frames()))
+	}
+	chunk("data", int(dataSize))
+	for i := range b.Frames() {
+		for _, ch := range b.Channels {
+			switch c {
+			case PCM16:
+				out = le.AppendUint16(out, uint16(int16(toInt(ch[i], 15))))
+			case PCM24:
+				v := uint32(toInt(ch[i], 23))
+				out = append(out, byte(v), byte(v>>8), byte(v>>16))
+			default:
+				out = le.AppendUint32(out, math.Float32bits(ch[i]))
+			}
+		}
+	}
+	if dataSize&1 == 1 {
+		out = append(out, 0)
+	}
+	le.PutUint32(out[4:], uint32(len(out)-8))
+	return out, nil
+}
+
+func toInt(v float32, bits int) int32 {
+	full := math.Exp2(float64(bits))
+	return int32(math.Round(min(full-1, max(-full, float64(v)*full))))
+}

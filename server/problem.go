@@ -1,0 +1,107 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"os"
+	"strings"
+	"unicode"
+
+	"github.com/labstack/echo/v5"
+
+	"hexachord/bench"
+	"hexachord/core/drummap"
+	"hexachord/core/feel"
+	"hexachord/core/hear"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+	"hexachord/core/sound"
+	"hexachord/format/smf"
+	"hexachord/store"
+)
+
+// Problem is an error reply a person can read (RFC 9457).
+type Problem struct {
+	Type   string `json:"type"`
+	Title  string `json:"title"`
+	Status int    `json:"status"`
+	Detail string `json:"detail,omitempty"`
+}
+
+func (p *Problem) Error() string { return p.Title + ": " + p.Detail }
+
+func problem(status int, title, detail string) *Problem {
+	return &Problem{Type: "about:blank", Title: title, Status: status, Detail: detail}
+}
+
+// known sorts the faults a person can do something about.
+var known = []struct {
+	err    error
+	status int
+	title  string
+}{
+	{store.ErrStale, http.StatusConflict, "The project was changed elsewhere"},
+	{store.ErrNotFound, http.StatusNotFound, "That is not here"},
+	{store.ErrNoUndo, http.StatusConflict, "Nothing to undo"},
+	{store.ErrNoRedo, http.StatusConflict, "Nothing to redo"},
+	{bench.ErrVoice, http.StatusNotFound, "That sound is not ready"},
+	{sound.ErrAudio, http.StatusUnprocessableEntity, "This file cannot be used"},
+	{smf.ErrNotMIDI, http.StatusUnprocessableEntity, "This is not a MIDI file"},
+	{smf.ErrTruncated, http.StatusUnprocessableEntity, "This MIDI file is damaged"},
+	{smf.ErrCoding, http.StatusUnprocessableEntity, "This MIDI file cannot be read"},
+	{context.Canceled, 499, "Stopped"},
+	{bench.ErrInput, http.StatusUnprocessableEntity, "That cannot be done"},
+	{bench.ErrRate, http.StatusUnprocessableEntity, "That sample rate cannot be played"},
+	{music.ErrTempo, http.StatusUnprocessableEntity, "That tempo cannot be played"},
+	{music.ErrMeter, http.StatusUnprocessableEntity, "That meter cannot be used"},
+	{music.ErrGrid, http.StatusUnprocessableEntity, "That grid cannot be used"},
+	{feel.ErrSwing, http.StatusUnprocessableEntity, "That swing cannot be played"},
+	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
+	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},
+	{drummap.ErrMap, http.StatusUnprocessableEntity, "That drum map cannot be used"},
+	{kit.ErrKit, http.StatusUnprocessableEntity, "That kit cannot be used"},
+	{hear.ErrMethod, http.StatusUnprocessableEntity, "That cannot be heard"},
+}
+
+func problemOf(err error) *Problem {
+	var p *Problem
+	if errors.As(err, &p) {
+		return p
+	}
+	for _, k := range known {
+		if errors.Is(err, k.err) {
+			return problem(k.status, k.title, sentence(err.Error()))
+		}
+	}
+	var tooLarge *http.MaxBytesError
+	var status echo.HTTPStatusCoder
+	switch {
+	case errors.As(err, &tooLarge):
+		return problem(http.StatusRequestEntityTooLarge, "That is too large", "Start the bench with a larger --upload-limit, or bring a shorter file.")
+	case errors.As(err, &status):
+		code := status.StatusCode()
+		return problem(code, http.StatusText(code), "")
+	case errors.Is(err, os.ErrPermission), errors.Is(err, os.ErrNotExist):
+		return problem(http.StatusInternalServerError, "The data folder cannot be used", sentence(err.Error()))
+	}
+	return problem(http.StatusInternalServerError, "Something went wrong in the bench", "Nothing was changed. Try again; if it stays, start the bench anew: "+err.Error())
+}
+
+func sentence(s string) string {
+	for i, r := range s {
+		return string(unicode.ToUpper(r)) + strings.TrimSuffix(s[i+len(string(r)):], ".") + "."
+	}
+	return s
+}
+
+func replyError(c *echo.Context, err error) {
+	p := problemOf(err)
+	body, jsonErr := json.Marshal(p)
+	if jsonErr != nil {
+		body = []byte(`{"title":"Something went wrong in the bench","status":500}`)
+	}
+	_ = c.Blob(p.Status, "application/problem+json", body) // the caller has gone when this fails
+}

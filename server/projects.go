@@ -1,0 +1,221 @@
+package server
+
+import (
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"hexachord/bench"
+	"hexachord/core/drummap"
+	"hexachord/core/feel"
+	"hexachord/core/hear"
+	"hexachord/core/kit"
+	"hexachord/core/pattern"
+	"hexachord/core/play"
+	"hexachord/store"
+)
+
+// Project is everything a window shows of a project.
+type Project struct {
+	ID         string                          `json:"id"`
+	Name       string                          `json:"name"`
+	Revision   int64                           `json:"revision"`
+	Settings   store.Settings                  `json:"settings"`
+	Map        drummap.Map                     `json:"map"`
+	Kit        kit.Kit                         `json:"kit"`
+	Patterns   []store.Stored[pattern.Pattern] `json:"patterns"`
+	Recordings []RecordingView                 `json:"recordings"`
+	Undo       string                          `json:"undo"` // what undo would take back, "" for nothing
+	Redo       string                          `json:"redo"`
+	Missing    []int                           `json:"missing"` // notes that patterns use and no lane has
+}
+
+// RecordingView is a recording with its hits on the project's lanes.
+type RecordingView struct {
+	ID      string       `json:"id"`
+	Name    string       `json:"name"`
+	Seconds float64      `json:"seconds"`
+	Heard   hear.Hearing `json:"heard"`
+	Lanes   []int        `json:"lanes"`   // for each hit the note of its lane, −1 when the map has none
+	OrLanes []int        `json:"orLanes"` // for each hit the note of the other lane it may belong to, −1 for none
+	EndS    float64      `json:"endS"`    // where the last bar ends
+}
+
+func viewOf(p store.Project) Project {
+	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Undo, p.Redo, []int{}}
+	lane := func(gm int) int {
+		if l, ok := p.Map.LaneFor(gm); ok && gm > 0 {
+			return l.Note
+		}
+		return -1
+	}
+	for _, r := range p.Recordings {
+		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS()}
+		for _, h := range r.Value.Heard.Hits {
+			rv.Lanes = append(rv.Lanes, lane(h.Note))
+			rv.OrLanes = append(rv.OrLanes, lane(h.Or))
+		}
+		v.Recordings = append(v.Recordings, rv)
+	}
+	seen := map[int]bool{}
+	for _, pt := range p.Patterns {
+		for _, h := range pt.Value.Hits {
+			if _, ok := p.Map.ByNote(h.Note); !ok && !seen[h.Note] {
+				seen[h.Note] = true
+				v.Missing = append(v.Missing, h.Note)
+			}
+		}
+	}
+	return v
+}
+
+func (s *Server) view(id string) (Project, error) {
+	p, err := s.bench.Load(id)
+	if err != nil {
+		return Project{}, err
+	}
+	return viewOf(p), nil
+}
+
+// changed tells the other windows and replies with the whole project.
+func (s *Server) changed(id string, revision int64) (Project, error) {
+	s.events.tell(id, revision)
+	return s.view(id)
+}
+
+type (
+	listReply struct {
+		Projects []store.ProjectInfo `json:"projects"`
+		Version  string              `json:"version"`
+	}
+	newProject struct {
+		Name string `json:"name" required:"true"`
+		Demo bool   `json:"demo,omitempty"` // look round the demo project instead of an empty one
+	}
+	revisionOf struct {
+		projectPath
+		Revision int64 `json:"revision" required:"true"`
+	}
+	settingsEdit struct {
+		revisionOf
+		BPM   *float64   `json:"bpm,omitempty"`
+		Feel  *feel.Feel `json:"feel,omitempty"`
+		Muted *[]int     `json:"muted,omitempty"`
+		Solo  *[]int     `json:"solo,omitempty"`
+		Label string     `json:"label" required:"true"` // what the history calls it
+	}
+	kitTake struct {
+		revisionOf
+		Kit string `json:"kit" required:"true" enum:"boathouse,empty"`
+	}
+	tableRequest struct {
+		projectPath
+		Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000"`
+	}
+	voiceRequest struct {
+		Voice string `param:"voice" path:"voice" json:"-"`
+	}
+)
+
+func (s *Server) addRoutes(api *echo.Group) {
+	handle(s, api, http.MethodGet, "/projects", "listProjects", "All projects, last changed first",
+		func(_ *echo.Context, _ struct{}) (listReply, error) {
+			projects, err := s.bench.Projects()
+			return listReply{projects, s.config.Version}, err
+		})
+	handle(s, api, http.MethodPost, "/projects", "createProject", "Make a project, empty or the demo's",
+		func(_ *echo.Context, r newProject) (Project, error) {
+			name := strings.TrimSpace(r.Name)
+			if name == "" || len(name) > 200 {
+				return Project{}, problem(http.StatusUnprocessableEntity, "The project needs a name", "Give it 1 to 200 characters.")
+			}
+			make := s.bench.NewProject
+			if r.Demo {
+				make = s.bench.NewDemoProject
+			}
+			id, err := make(name)
+			if err != nil {
+				return Project{}, err
+			}
+			return s.view(id)
+		})
+	handle(s, api, http.MethodGet, "/projects/:project", "getProject", "A whole project",
+		func(_ *echo.Context, r projectPath) (Project, error) { return s.view(r.Project) })
+	handle(s, api, http.MethodPost, "/projects/:project/settings", "editSettings", "Change tempo, feel, mutes and solos",
+		func(_ *echo.Context, r settingsEdit) (Project, error) { return s.editSettings(r) })
+	handle(s, api, http.MethodPost, "/projects/:project/kit", "takeKit", "Give the project a ready kit or an empty one, with its map",
+		func(_ *echo.Context, r kitTake) (Project, error) {
+			next, err := s.bench.TakeKit(r.Project, r.Revision, r.Kit)
+			if err != nil {
+				return Project{}, err
+			}
+			return s.changed(r.Project, next)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/undo", "undo", "Take the last edit back",
+		func(_ *echo.Context, r revisionOf) (Project, error) {
+			if _, err := s.bench.Undo(r.Project, r.Revision); err != nil {
+				return Project{}, err
+			}
+			return s.changed(r.Project, r.Revision+1)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/redo", "redo", "Do the last undone edit again",
+		func(_ *echo.Context, r revisionOf) (Project, error) {
+			if _, err := s.bench.Redo(r.Project, r.Revision); err != nil {
+				return Project{}, err
+			}
+			return s.changed(r.Project, r.Revision+1)
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/table", "getTable", "The kit compiled for a sample rate: note × velocity → voices",
+		func(_ *echo.Context, r tableRequest) (play.Table, error) {
+			p, err := s.bench.Load(r.Project)
+			if err != nil {
+				return play.Table{}, err
+			}
+			return s.bench.Table(p.Kit, r.Rate)
+		})
+	handleBlob(s, api, "/voices/:voice", "getVoice", "A sound ready to play, float WAV at the rate it was compiled for", "audio/wav",
+		func(_ *echo.Context, r voiceRequest) (blob, error) {
+			v, err := s.bench.Voice(r.Voice)
+			if err != nil {
+				return blob{}, err
+			}
+			data, err := bench.EncodeWAV(v, 32)
+			return blob{data: data, immutable: true}, err
+		})
+	api.GET("/projects/:project/events", s.watch)
+	s.addPatternRoutes(api)
+	s.addRecordingRoutes(api)
+}
+
+func (s *Server) editSettings(r settingsEdit) (Project, error) {
+	p, err := s.bench.Load(r.Project)
+	if err != nil {
+		return Project{}, err
+	}
+	next := p.Settings
+	if r.BPM != nil {
+		next.BPM = *r.BPM
+	}
+	if r.Feel != nil {
+		next.Feel = *r.Feel
+	}
+	if r.Muted != nil {
+		next.Muted = *r.Muted
+	}
+	if r.Solo != nil {
+		next.Solo = *r.Solo
+	}
+	revision, err := s.bench.Edit(r.Project, r.Revision, func(tx *store.Tx) string {
+		tx.PutSettings(next)
+		return r.Label
+	})
+	if err != nil {
+		return Project{}, err
+	}
+	return s.changed(r.Project, revision)
+}
+
+// savedAt is the moment an edit was on disk.
+func savedAt() string { return time.Now().Format(time.RFC3339) }

@@ -1,0 +1,162 @@
+// Package server is the bench's HTTP door: routes, request checks, error replies. It knows no rule of the job.
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"hexachord/bench"
+)
+
+// Config says how to serve.
+type Config struct {
+	Addr        string // host:port; port 0 takes a free one
+	UploadLimit int64  // bytes of one uploaded file
+	UI          fs.FS  // the built front end
+	Version     string
+	// Started is told the address once the server answers.
+	Started func(address string)
+}
+
+// Server answers for one bench.
+type Server struct {
+	bench  *bench.Bench
+	config Config
+	events *events
+	spec   []byte
+	routes []routeFacts
+}
+
+const jsonLimit = 32 << 20
+
+// New prepares a server.
+func New(b *bench.Bench, c Config) (*Server, http.Handler, error) {
+	s := &Server{bench: b, config: c, events: newEvents()}
+	e := echo.New()
+	e.Logger = slog.New(slog.DiscardHandler)
+	e.HTTPErrorHandler = replyError
+	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders)
+	api := e.Group("/api/v1")
+	s.addRoutes(api)
+	spec, err := s.openAPI()
+	if err != nil {
+		return nil, nil, fmt.Errorf("the API's description cannot be made: %w", err)
+	}
+	s.spec = spec
+	api.GET("/openapi.json", func(c *echo.Context) error { return c.JSONBlob(http.StatusOK, s.spec) })
+	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
+	s.serveUI(e)
+	return s, e, nil
+}
+
+// Run serves until the context ends.
+func Run(ctx context.Context, b *bench.Bench, c Config) error {
+	s, handler, err := New(b, c)
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", c.Addr)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return fmt.Errorf("%s is already taken, perhaps by a bench that runs; stop that one or choose another with --addr, for example --addr 127.0.0.1:0", c.Addr)
+	}
+	if err != nil {
+		return fmt.Errorf("%s cannot be listened on: %w", c.Addr, err)
+	}
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	sc := echo.StartConfig{Listener: listener, HideBanner: true, HidePort: true, GracefulTimeout: 5 * time.Second,
+		BeforeServeFunc: func(hs *http.Server) error {
+			hs.ReadHeaderTimeout = 10 * time.Second
+			hs.RegisterOnShutdown(s.events.close)
+			if c.Started != nil {
+				c.Started(listener.Addr().String())
+			}
+			return nil
+		}}
+	if err := sc.Start(ctx, handler); err != nil && !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return nil
+}
+
+// sameOrigin refuses requests that were addressed to another name than this server's own (a page on the web
+// whose name was made to point here), and requests that another site's page makes.
+func (s *Server) sameOrigin(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		host := c.Request().Host
+		if !s.ownHost(host) {
+			return problem(http.StatusForbidden, "This address is not the bench's own", "Open the bench at the address it printed when it started.")
+		}
+		if origin := c.Request().Header.Get("Origin"); origin != "" {
+			if u, err := url.Parse(origin); err != nil || u.Host != host {
+				return problem(http.StatusForbidden, "Another site's page cannot use the bench", "Open the bench itself at the address it printed when it started.")
+			}
+		}
+		return next(c)
+	}
+}
+
+func (s *Server) ownHost(hostPort string) bool {
+	host, _, err := net.SplitHostPort(hostPort)
+	if err != nil {
+		host = hostPort
+	}
+	host = strings.Trim(host, "[]")
+	if host == "localhost" || host == "127.0.0.1" || host == "::1" {
+		return true
+	}
+	own, _, err := net.SplitHostPort(s.config.Addr)
+	// a bench opened to the network on purpose answers to plain addresses, never to names
+	return err == nil && own != "127.0.0.1" && own != "localhost" && net.ParseIP(host) != nil
+}
+
+func securityHeaders(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; worker-src 'self'; frame-ancestors 'none'")
+		return next(c)
+	}
+}
+
+// serveUI serves the built front end: its assets for ever (their names hold their content's hash), its page always
+// anew. A missing asset is a 404, never the page.
+func (s *Server) serveUI(e *echo.Echo) {
+	files := http.FileServerFS(s.config.UI)
+	e.GET("/*", func(c *echo.Context) error {
+		path := strings.TrimPrefix(c.Request().URL.Path, "/")
+		if path == "" {
+			path = "index.html"
+		}
+		if _, err := fs.Stat(s.config.UI, path); err != nil {
+			if strings.Contains(path, ".") || strings.HasPrefix(path, "assets/") {
+				return echo.ErrNotFound
+			}
+			path = "index.html"
+		}
+		if path == "index.html" {
+			page, err := fs.ReadFile(s.config.UI, path)
+			if err != nil {
+				return problem(http.StatusNotFound, "The front end is not built", "Run `make build`, which builds it into the binary.")
+			}
+			c.Response().Header().Set("Cache-Control", "no-cache")
+			return c.HTMLBlob(http.StatusOK, page)
+		}
+		c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		files.ServeHTTP(c.Response(), c.Request())
+		return nil
+	})
+}

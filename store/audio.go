@@ -1,0 +1,80 @@
+package store
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+
+	"gorm.io/gorm/clause"
+)
+
+// AudioInfo describes a stored audio file.
+type AudioInfo struct {
+	Name     string
+	Format   string
+	Bits     int
+	Rate     int
+	Channels int
+	Frames   int
+}
+
+var hashForm = regexp.MustCompile(`^[0-9a-f]{64}$`)
+
+// PutAudio keeps an audio file as it came, once for each content, and returns its SHA-256 in hexadecimal.
+func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
+	sum := sha256.Sum256(data)
+	hash = hex.EncodeToString(sum[:])
+	path := s.audioPath(hash)
+	if _, err := os.Stat(path); errors.Is(err, os.ErrNotExist) {
+		if err := writeWhole(path, data); err != nil {
+			return "", fmt.Errorf("the audio cannot be kept: %w", err)
+		}
+	}
+	row := audioRow{Hash: hash, Name: info.Name, Format: info.Format, Bits: info.Bits, Rate: info.Rate,
+		Channels: info.Channels, Frames: info.Frames, Bytes: int64(len(data))}
+	return hash, s.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error
+}
+
+// Audio reads a stored audio file; ErrNotFound when there is none of that hash.
+func (s *Store) Audio(hash string) ([]byte, AudioInfo, error) {
+	if !hashForm.MatchString(hash) {
+		return nil, AudioInfo{}, fmt.Errorf("the audio: %w", ErrNotFound)
+	}
+	var row audioRow
+	if err := s.db.First(&row, "hash = ?", hash).Error; err != nil {
+		return nil, AudioInfo{}, notFound(err, "the audio")
+	}
+	data, err := os.ReadFile(s.audioPath(hash))
+	if err != nil {
+		return nil, AudioInfo{}, fmt.Errorf("the audio file of %s is missing from the data folder: %w", row.Name, err)
+	}
+	return data, AudioInfo{row.Name, row.Format, row.Bits, row.Rate, row.Channels, row.Frames}, nil
+}
+
+func (s *Store) audioPath(hash string) string {
+	return filepath.Join(s.dir, "audio", hash[:2], hash)
+}
+
+// writeWhole writes a file that is either there whole, on disk, or not at all.
+func writeWhole(path string, data []byte) error {
+	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(filepath.Dir(path), "new-*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	err = errors.Join(err, f.Sync(), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), path)
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(f.Name()))
+	}
+	return nil
+}

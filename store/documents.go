@@ -1,0 +1,112 @@
+package store
+
+import (
+	"fmt"
+
+	"hexachord/core/drummap"
+	"hexachord/core/feel"
+	"hexachord/core/hear"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+)
+
+// The kinds of documents a project is made of.
+const (
+	kindSettings  = "settings"
+	kindMap       = "map"
+	kindKit       = "kit"
+	kindPattern   = "pattern"
+	kindRecording = "recording"
+)
+
+// only is the ID of the one document of a kind that a project has one of.
+const only = "1"
+
+// Settings are a project's values that belong to no pattern.
+type Settings struct {
+	BPM   float64   `json:"bpm"`
+	Feel  feel.Feel `json:"feel"`
+	Muted []int     `json:"muted"` // notes of muted lanes
+	Solo  []int     `json:"solo"`  // notes of soloed lanes
+}
+
+// NewSettings are what a project begins with.
+func NewSettings() Settings {
+	return Settings{BPM: 92, Feel: feel.Straight, Muted: []int{}, Solo: []int{}}
+}
+
+// Check reports values out of range.
+func (s Settings) Check() error {
+	if err := music.CheckBPM(s.BPM); err != nil {
+		return err
+	}
+	for _, n := range append(append([]int(nil), s.Muted...), s.Solo...) {
+		if n < 0 || n > 127 {
+			return fmt.Errorf("note %d is not between 0 and 127", n)
+		}
+	}
+	return s.Feel.Check()
+}
+
+// Silent reports whether the lane of a note is not heard: muted, or not soloed while another is.
+func (s Settings) Silent(note int) bool {
+	for _, n := range s.Muted {
+		if n == note {
+			return true
+		}
+	}
+	for _, n := range s.Solo {
+		if n == note {
+			return false
+		}
+	}
+	return len(s.Solo) > 0
+}
+
+// Recording is a break in a project: its audio and what was heard in it.
+type Recording struct {
+	Name    string       `json:"name"`
+	Audio   string       `json:"audio"` // SHA-256 of the file
+	Seconds float64      `json:"seconds"`
+	Heard   hear.Hearing `json:"heard"`
+}
+
+// Stored is a document with its ID.
+type Stored[T any] struct {
+	ID    string `json:"id"`
+	Value T      `json:"value"`
+}
+
+// Project is everything a project holds at one revision.
+type Project struct {
+	ID         string
+	Name       string
+	Revision   int64
+	Settings   Settings
+	Map        drummap.Map
+	Kit        kit.Kit
+	Patterns   []Stored[pattern.Pattern]
+	Recordings []Stored[Recording]
+	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
+}
+
+// Pattern finds a pattern by ID; ErrNotFound when it is not there.
+func (p Project) Pattern(id string) (pattern.Pattern, error) {
+	return find(p.Patterns, id, "the pattern")
+}
+
+// Recording finds a recording by ID; ErrNotFound when it is not there.
+func (p Project) Recording(id string) (Recording, error) {
+	return find(p.Recordings, id, "the recording")
+}
+
+func find[T any](all []Stored[T], id, what string) (T, error) {
+	for _, s := range all {
+		if s.ID == id {
+			return s.Value, nil
+		}
+	}
+	var none T
+	return none, fmt.Errorf("%s: %w", what, ErrNotFound)
+}

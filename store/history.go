@@ -1,0 +1,149 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"gorm.io/gorm"
+
+	"hexachord/core/pattern"
+)
+
+// change is what an edit did to one document: its body before and after (nil when it was not there), or,
+// for a pattern that was edited, exactly which hits and settings went and came.
+type change struct {
+	Kind     string          `json:"kind"`
+	ID       string          `json:"id"`
+	Position int64           `json:"position"`
+	Before   json.RawMessage `json:"before,omitempty"`
+	After    json.RawMessage `json:"after,omitempty"`
+	Pattern  *pattern.Change `json:"pattern,omitempty"`
+}
+
+func (c change) inverse() change {
+	c.Before, c.After = c.After, c.Before
+	if c.Pattern != nil {
+		p := c.Pattern.Inverse()
+		c.Pattern = &p
+	}
+	return c
+}
+
+// Edit runs edit as one transaction on the project, provided the project is still at revision (ErrStale
+// otherwise), and keeps what undo needs under the label that edit returns. What had been undone can no longer be
+// redone after it. An edit that changes nothing leaves no trace. The project's new revision is returned.
+func (s *Store) Edit(projectID string, revision int64, edit func(*Tx) (label string)) (int64, error) {
+	next := revision
+	err := s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+		tx := &Tx{db: db, projectID: projectID}
+		label := edit(tx)
+		if tx.err != nil || len(tx.changes) == 0 {
+			return tx.err
+		}
+		text, err := json.Marshal(tx.changes)
+		if err != nil {
+			return err
+		}
+		if err := db.Where("project_id = ? and number > ?", projectID, row.HistoryAt).Delete(&historyRow{}).Error; err != nil {
+			return err
+		}
+		row.HistoryAt++
+		row.Revision++
+		next = row.Revision
+		return db.Omit("Project").Create(&historyRow{ProjectID: projectID, Number: row.HistoryAt, Label: label, Changes: text, At: time.Now()}).Error
+	})
+	return next, err
+}
+
+// Undo takes the last edit back and returns its label; ErrNoUndo when there is none.
+func (s *Store) Undo(projectID string, revision int64) (label string, err error) {
+	err = s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+		if row.HistoryAt == 0 {
+			return ErrNoUndo
+		}
+		var h historyRow
+		if err := db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt).Error; err != nil {
+			return notFound(err, "the edit to undo")
+		}
+		label = h.Label
+		row.HistoryAt--
+		row.Revision++
+		return replay(db, projectID, h, true)
+	})
+	return label, err
+}
+
+// Redo does an undone edit again and returns its label; ErrNoRedo when there is none.
+func (s *Store) Redo(projectID string, revision int64) (label string, err error) {
+	err = s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+		var h historyRow
+		if err := db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt+1).Error; err != nil {
+			return ErrNoRedo
+		}
+		label = h.Label
+		row.HistoryAt++
+		row.Revision++
+		return replay(db, projectID, h, false)
+	})
+	return label, err
+}
+
+// change runs f in a transaction on a project that is still at revision.
+func (s *Store) change(projectID string, revision int64, f func(*gorm.DB, *projectRow) error) error {
+	return s.db.Transaction(func(db *gorm.DB) error {
+		var row projectRow
+		if err := db.First(&row, "id = ?", projectID).Error; err != nil {
+			return notFound(err, "the project")
+		}
+		if row.Revision != revision {
+			return ErrStale
+		}
+		before := row
+		if err := f(db, &row); err != nil || row == before {
+			return err
+		}
+		return db.Save(&row).Error
+	})
+}
+
+func replay(db *gorm.DB, projectID string, h historyRow, backwards bool) error {
+	var changes []change
+	if err := json.Unmarshal(h.Changes, &changes); err != nil {
+		return err
+	}
+	tx := &Tx{db: db, projectID: projectID}
+	for i := range changes {
+		c := changes[i]
+		if backwards {
+			c = changes[len(changes)-1-i].inverse()
+		}
+		switch {
+		case c.Pattern != nil:
+			row, ok := tx.row(kindPattern, c.ID)
+			if !ok {
+				break
+			}
+			var p pattern.Pattern
+			tx.Fail(json.Unmarshal(row.Body, &p))
+			tx.save(row, pattern.Redo(p, *c.Pattern))
+		case c.After == nil:
+			tx.Fail(db.Where("project_id = ? and kind = ? and id = ?", projectID, c.Kind, c.ID).Delete(&documentRow{}).Error)
+		default:
+			tx.write(documentRow{ProjectID: projectID, Kind: c.Kind, ID: c.ID, Position: c.Position, Body: c.After})
+		}
+	}
+	return tx.err
+}
+
+func historyLabels(db *gorm.DB, row projectRow) (undo, redo string, err error) {
+	var rows []historyRow
+	err = db.Select("number", "label").Where("project_id = ? and number in ?", row.ID, []int64{row.HistoryAt, row.HistoryAt + 1}).Find(&rows).Error
+	for _, h := range rows {
+		if h.Number == row.HistoryAt {
+			undo = h.Label
+		} else {
+			redo = h.Label
+		}
+	}
+	return undo, redo, err
+}
