@@ -99,6 +99,12 @@ func fileName(s string) string {
 	}, s)
 }
 
+// schemaNames are the names of types whose package's name says something.
+var schemaNames = map[string]string{
+	"HearHit": "HeardHit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
+	"StoreStoredHexachordCorePatternPattern": "StoredPattern",
+}
+
 // openAPI describes the routes as an OpenAPI 3.1 document.
 func (s *Server) openAPI() ([]byte, error) {
 	r := openapi31.NewReflector()
@@ -119,6 +125,9 @@ func (s *Server) openAPI() ([]byte, error) {
 			return nil
 		}),
 		jsonschema.InterceptDefName(func(_ reflect.Type, name string) string {
+			if own, ok := schemaNames[name]; ok {
+				return own
+			}
 			for _, pkg := range []string{"Server", "Store", "Bench", "Music", "Drummap", "Kit", "Pattern", "Feel", "Play", "Hear"} {
 				if short, ok := strings.CutPrefix(name, pkg); ok && short != "" {
 					return short
@@ -156,4 +165,13 @@ func openAPIPath(path string) string {
 		}
 	}
 	return strings.Join(parts, "/")
+}
+
+// OpenAPI describes the API of a program version as an OpenAPI 3.1 document.
+func OpenAPI(version string) ([]byte, error) {
+	s, _, err := New(nil, Config{Version: version})
+	if err != nil {
+		return nil, err
+	}
+	return s.spec, nil
 }

@@ -103,12 +103,13 @@ func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
 	net := &hear.Net{}
 	net.Mean, net.Scale = moments(learn)
 	var layers []*layer
-	size := hear.PatchSize
+	inputs := len(net.Mean)
+	size := inputs
 	for _, h := range append(append([]int(nil), hidden...), hear.NetOutput) {
 		layers = append(layers, newLayer(size, h, rng))
 		size = h
 	}
-	x, grad := mat(batch, hear.PatchSize), mat(batch, hear.NetOutput)
+	x, grad := mat(batch, inputs), mat(batch, hear.NetOutput)
 	steps := len(learn) / batch * epochs
 	step := 0
 	order := rng.Perm(len(learn))
@@ -119,7 +120,7 @@ func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
 			step++
 			for r := range batch {
 				row := x.Data[r*x.Stride : (r+1)*x.Stride]
-				for i, v := range learn[order[from+r]].patch {
+				for i, v := range learn[order[from+r]].input {
 					row[i] = (v-net.Mean[i])*net.Scale[i] + float32(rng.NormFloat64()*inputNoise)
 					if rng.Float64() < dropInput {
 						row[i] = 0
@@ -153,7 +154,7 @@ func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
 }
 
 // slope is one example's loss and, in grad, its slope by each output.
-func slope(y []float32, target [hear.NetOutput]float32, grad []float32) (loss float64) {
+func slope(y []float32, target target, grad []float32) (loss float64) {
 	for k, t := range target {
 		grad[k] = 0
 		if t != t {
@@ -173,11 +174,11 @@ func slope(y []float32, target [hear.NetOutput]float32, grad []float32) (loss fl
 }
 
 func moments(all []example) (mean, scale []float32) {
-	mean, scale = make([]float32, hear.PatchSize), make([]float32, hear.PatchSize)
+	mean, scale = make([]float32, len(all[0].input)), make([]float32, len(all[0].input))
 	for i := range mean {
 		var s, q float64
 		for _, e := range all {
-			v := float64(e.patch[i])
+			v := float64(e.input[i])
 			s, q = s+v, q+v*v
 		}
 		n := float64(len(all))

@@ -18,19 +18,18 @@ const (
 var ignore = float32(math.NaN())
 
 // label says which families and kinds are true of each onset, and how loud each family is.
-func label(seen hear.Examined, truth []breaks.Hit) []example {
+func label(seen hear.Examined, truth []breaks.Hit) []target {
 	ref := -100.0
 	for _, h := range truth {
 		ref = max(ref, h.LevelDB)
 	}
-	out := make([]example, len(seen.TimesS))
+	out := make([]target, len(seen.TimesS))
 	for i := range out {
-		out[i].patch = seen.Patches[i]
-		for k := range out[i].target {
-			out[i].target[k] = ignore
+		for k := range out[i] {
+			out[i][k] = ignore
 		}
 		for f := range hear.Families {
-			out[i].target[f] = 0
+			out[i][f] = 0
 		}
 	}
 	for _, h := range truth {
@@ -38,7 +37,7 @@ func label(seen hear.Examined, truth []breaks.Hit) []example {
 		if at < 0 || math.Abs(seen.TimesS[at]-h.TimeS) > reachS {
 			continue
 		}
-		t := &out[at].target
+		t := &out[at]
 		family, kind := hear.Family(h.Note)
 		if family < 0 {
 			if h.Note == 70 { // shaken, close to a hat: let it be either

@@ -28,25 +28,53 @@ func main() {
 	flag.Parse()
 
 	start := time.Now()
-	learn := synthesise(*count, *seed)
-	check := synthesise(max(20, *count/20), *seed+1_000_000)
-	log.Printf("%d onsets to learn from, %d to check, in %.0f s", len(learn), len(check), time.Since(start).Seconds())
-	net := fit(learn, check, *epochs, *seed)
-	if err := os.WriteFile(*out, net.Encode(), 0o644); err != nil {
+	took := func() float64 { return time.Since(start).Seconds() }
+	// the second look learns from other breaks than the first, so that it sees the first's honest mistakes
+	half := *count / 2
+	var nets hear.Nets
+	checks := synthesise(max(20, *count/20), *seed+2_000_000)
+	log.Printf("first look (%.0f s)", took())
+	nets.First = fit(examplesOf(synthesise(half, *seed), nil), examplesOf(checks, nil), *epochs, *seed)
+	log.Printf("second look (%.0f s)", took())
+	nets.Second = fit(examplesOf(synthesise(*count-half, *seed+1_000_000), nets.First), examplesOf(checks, nets.First), *epochs, *seed+1)
+	if err := os.WriteFile(*out, nets.Encode(), 0o644); err != nil {
 		log.Fatal(err)
 	}
-	log.Printf("wrote %s after %.0f s", *out, time.Since(start).Seconds())
+	log.Printf("wrote %s after %.0f s", *out, took())
 }
 
-// example is one onset and what is true of it. NaN means: not to be learnt from.
+// examined is one break: what is seen of it and what is true.
+type examined struct {
+	seen    hear.Examined
+	targets []target
+}
+
+// target is what is true of an onset, output by output. NaN means: not to be learnt from.
+type target [hear.NetOutput]float32
+
+// example is what a net is given and what is true.
 type example struct {
-	patch  []float32
-	target [hear.NetOutput]float32
+	input  []float32
+	target target
+}
+
+// examplesOf makes examples for the first net, or, given it, for the second.
+func examplesOf(all []examined, first *hear.Net) (out []example) {
+	for _, x := range all {
+		inputs := x.seen.Patches
+		if first != nil {
+			inputs = hear.SecondLook(x.seen, first.RunAll(x.seen.Patches))
+		}
+		for i, in := range inputs {
+			out = append(out, example{in, x.targets[i]})
+		}
+	}
+	return out
 }
 
 // synthesise performs count breaks, two on every kit, and examines them.
-func synthesise(count int, seed uint64) []example {
-	parts := make([][]example, count)
+func synthesise(count int, seed uint64) []examined {
+	parts := make([]examined, count)
 	jobs := make(chan int)
 	var wg sync.WaitGroup
 	for range runtime.NumCPU() {
@@ -64,7 +92,7 @@ func synthesise(count int, seed uint64) []example {
 						if err != nil {
 							log.Fatal(err)
 						}
-						parts[k] = label(seen, truth)
+						parts[k] = examined{seen.WithoutAudio(), label(seen, truth)}
 					}
 				}
 			}
@@ -78,9 +106,5 @@ func synthesise(count int, seed uint64) []example {
 	}
 	close(jobs)
 	wg.Wait()
-	var all []example
-	for _, p := range parts {
-		all = append(all, p...)
-	}
-	return all
+	return parts
 }

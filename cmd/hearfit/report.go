@@ -14,7 +14,7 @@ func report(net *hear.Net, check []example) string {
 	var right, made, there [hear.Families]float64
 	var levelErr, levels float64
 	for _, e := range check {
-		y := net.Run(e.patch)
+		y := net.Run(e.input)
 		for f := range hear.Families {
 			t := e.target[f]
 			if t != t {

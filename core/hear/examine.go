@@ -49,3 +49,9 @@ func withoutDC(x []float32) []float32 {
 	}
 	return out
 }
+
+// WithoutAudio is e without the recording itself, to be kept by the thousand.
+func (e Examined) WithoutAudio() Examined {
+	e.mono = nil
+	return e
+}

@@ -65,7 +65,7 @@ type Stroke struct {
 }
 
 var methods = map[string]func() Method{
-	"net":   func() Method { return netMethod{loadedNet()} },
+	"net":   func() Method { return netMethod{loadedNets()} },
 	"bands": func() Method { return bandMethod{} },
 }
 

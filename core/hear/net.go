@@ -44,8 +44,8 @@ type NetLayer struct {
 //go:embed net.bin
 var netBytes []byte
 
-var loadedNet = sync.OnceValue(func() *Net {
-	n, err := DecodeNet(netBytes)
+var loadedNets = sync.OnceValue(func() Nets {
+	n, err := DecodeNets(netBytes)
 	if err != nil {
 		panic(err) // the weights are part of the program
 	}
@@ -90,13 +90,19 @@ func (n *Net) Run(patch []float32) [NetOutput]float64 {
 	return out
 }
 
-const netMagic = "HXN1"
+const netMagic = "HXN2"
 
-// Encode writes the net, weights rounded to 16 bits by a scale for each row.
-func (n *Net) Encode() []byte {
+// Encode writes both nets, weights rounded to 16 bits by a scale for each row.
+func (n Nets) Encode() []byte {
 	var b bytes.Buffer
 	b.WriteString(netMagic)
-	put := func(v any) { _ = binary.Write(&b, binary.LittleEndian, v) } // a bytes.Buffer never fails
+	n.First.encode(&b)
+	n.Second.encode(&b)
+	return b.Bytes()
+}
+
+func (n *Net) encode(b *bytes.Buffer) {
+	put := func(v any) { _ = binary.Write(b, binary.LittleEndian, v) } // a bytes.Buffer never fails
 	put(uint32(len(n.Mean)))
 	put(n.Mean)
 	put(n.Scale)
@@ -116,24 +122,34 @@ func (n *Net) Encode() []byte {
 			}
 		}
 	}
-	return b.Bytes()
 }
 
-// DecodeNet reads what Encode wrote.
-func DecodeNet(data []byte) (*Net, error) {
+// DecodeNets reads what Encode wrote.
+func DecodeNets(data []byte) (Nets, error) {
 	r := bytes.NewReader(data)
+	magic := make([]byte, len(netMagic))
+	if _, err := r.Read(magic); err != nil || string(magic) != netMagic {
+		return Nets{}, fmt.Errorf("hear: these are not the weights of this program's nets; make them with cmd/hearfit")
+	}
+	first, err := decodeNet(r, PatchSize)
+	if err != nil {
+		return Nets{}, err
+	}
+	second, err := decodeNet(r, SecondSize)
+	return Nets{first, second}, err
+}
+
+func decodeNet(r *bytes.Reader, inputs int) (*Net, error) {
 	var err error
 	get := func(v any) {
 		if err == nil {
 			err = binary.Read(r, binary.LittleEndian, v)
 		}
 	}
-	magic := make([]byte, 4)
-	get(magic)
-	var inputs, layers uint32
-	get(&inputs)
-	if err != nil || string(magic) != netMagic || int(inputs) != PatchSize {
-		return nil, fmt.Errorf("hear: the net's weights do not fit this program (%d inputs, %d needed); make them anew with cmd/hearfit", inputs, PatchSize)
+	var stored, layers uint32
+	get(&stored)
+	if err != nil || int(stored) != inputs {
+		return nil, fmt.Errorf("hear: the net's weights do not fit this program (%d inputs, %d needed); make them anew with cmd/hearfit", stored, inputs)
 	}
 	n := &Net{Mean: make([]float32, inputs), Scale: make([]float32, inputs)}
 	get(n.Mean)

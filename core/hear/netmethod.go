@@ -2,8 +2,8 @@ package hear
 
 import "math"
 
-// netMethod asks the net about every onset.
-type netMethod struct{ net *Net }
+// netMethod asks the nets about every onset.
+type netMethod struct{ nets Nets }
 
 // familyThreshold is the probability from which a family is heard.
 var familyThreshold = [families]float64{0.5, 0.5, 0.5, 0.5, 0.5}
@@ -16,10 +16,7 @@ const reStrikeS = 0.022
 
 // Strokes implements Method.
 func (m netMethod) Strokes(e Examined) []Stroke {
-	outs := make([][NetOutput]float64, len(e.Patches))
-	for i, p := range e.Patches {
-		outs[i] = m.net.Run(p)
-	}
+	outs := m.nets.Run(e)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
 	var last [families]int // index into strokes + 1

@@ -42,7 +42,7 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 		return c.Drum()
 	case closedHat, pedalHat, openHat:
 		m := drums.Metal{LoHz: d.exp(600, 5000), HiHz: d.between(10000, 16000), Partials: 8 + d.IntN(28), Ring: d.between(0.05, 0.8),
-			Wash: d.between(0.3, 1), WashLoHz: d.exp(2500, 9000), Seed: d.Uint64()}
+			Wash: d.between(0.3, 1), WashLoHz: d.exp(900, 9000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), Seed: d.Uint64()}
 		m.DecayS, m.WashDecayS = d.between(0.03, 0.16), d.exp(0.03, 0.14)
 		if note == openHat {
 			m.DecayS, m.WashDecayS = d.between(0.35, 1.4), d.between(0.3, 1.2)
@@ -61,7 +61,7 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 			Wash: d.between(0.5, 1), WashLoHz: d.exp(900, 4000), WashDecayS: long * d.between(0.5, 1), AttackS: d.between(0.0005, 0.012), Seed: d.Uint64()}.Drum()
 	case 51, 59, 53:
 		m := drums.Metal{LoHz: d.exp(350, 1500), HiHz: d.between(8000, 15000), Partials: 20 + d.IntN(30), DecayS: d.between(0.6, 2), Ring: d.between(0.1, 0.6),
-			Wash: d.between(0.05, 0.5), WashLoHz: d.exp(2500, 7000), WashDecayS: d.between(0.3, 1.4), Ping: d.between(0.1, 0.8), PingHz: d.exp(700, 3500), Seed: d.Uint64()}
+			Wash: d.between(0.05, 0.8), WashLoHz: d.exp(1200, 7000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), WashDecayS: d.between(0.3, 1.4), Ping: d.between(0.1, 0.8), PingHz: d.exp(700, 3500), Seed: d.Uint64()}
 		if note == 53 {
 			m.Ping, m.PingHz = d.between(0.7, 1.2), d.exp(500, 1300)
 		}

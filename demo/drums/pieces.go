@@ -89,6 +89,8 @@ type Metal struct {
 	AttackS    float64 // how slowly the wash builds (crash)
 	Ping       float64 // level of the stick's tone (ride)
 	PingHz     float64
+	Body       float64 // level of the stand's and the stick's low knock
+	BodyHz     float64
 	Seed       uint64 // which set of partials
 }
 
@@ -105,6 +107,9 @@ func (m Metal) Drum() Drum {
 	d.Noises = append(d.Noises,
 		Noise{LoHz: m.WashLoHz, HiHz: 17000, AttackS: math.Max(0.0003, m.AttackS), DecayS: m.WashDecayS, Amp: m.Wash, Hard: 0.45},
 		Noise{LoHz: 4000, HiHz: 16000, AttackS: 0.0002, DecayS: 0.025, Amp: 0.25, Hard: 0.8})
+	if m.Body > 0 {
+		d.Noises = append(d.Noises, Noise{LoHz: m.BodyHz * 0.6, HiHz: m.BodyHz * 2, AttackS: 0.0005, DecayS: 0.05, Amp: m.Body, Hard: 0.5})
+	}
 	if m.Ping > 0 {
 		for i, r := range []float64{1, 1.47, 2.09, 2.56, 3.4} {
 			d.Modes = append(d.Modes, Mode{Hz: m.PingHz * r, DecayS: m.DecayS * (0.7 - 0.1*float64(i)), Amp: m.Ping * 0.4 / (1 + 0.4*float64(i)), Hard: 0.15 * float64(i)})

@@ -1,0 +1,39 @@
+# The two commands that matter: `make demo` and `make test`.
+VERSION := $(shell git describe --tags --always --dirty 2>/dev/null || echo development)
+GO := CGO_ENABLED=0 go
+UI_SOURCES := $(shell find ui/src -type f -not -path '*/generated/*') ui/index.html ui/package.json ui/vite.config.ts
+
+.PHONY: demo build test check clean ui
+
+demo: build
+	bin/hexachord demo
+
+build: ui
+	$(GO) build -trimpath -ldflags "-s -w -X main.version=$(VERSION)" -o bin/hexachord ./cmd/hexachord
+
+ui: ui/dist/index.html
+
+ui/node_modules/.package-lock.json: ui/package-lock.json
+	cd ui && npm ci --no-audit --no-fund
+	@touch $@
+
+# the front end's types come from the API's own description
+ui/openapi.json: $(shell find core bench store server -name '*.go' -not -name '*_test.go')
+	$(GO) run ./cmd/hexachord openapi > $@.new && mv $@.new $@
+
+ui/dist/index.html: ui/node_modules/.package-lock.json ui/openapi.json $(UI_SOURCES)
+	cd ui && npm run --silent types && npm run --silent build
+
+check: ui
+	test -z "$$(gofmt -l $$(git ls-files '*.go'))"
+	go vet ./...
+	go tool staticcheck ./...
+	cd ui && npm run --silent check
+
+# installs what the tests need (through apt when missing), then runs all of them
+test: build check
+	sh e2e/needs.sh
+	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test ./...
+
+clean:
+	rm -rf bin ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/node_modules

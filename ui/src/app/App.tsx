@@ -1,0 +1,124 @@
+import { App as AntApp, ConfigProvider, Modal } from 'antd';
+import { useEffect, useState } from 'react';
+import { BreakFace } from '../break/BreakFace';
+import { bringFile } from '../break/listen';
+import { Dock } from '../pads/Dock';
+import { player } from '../player/player';
+import { StepsFace } from '../steps/StepsFace';
+import { Empty } from './Empty';
+import { Header } from './Header';
+import { keySheet, listenToKeys } from './keys';
+import { begin, currentPattern, explain, say, useBench } from './state';
+import { themeFor } from './theme';
+
+/** Shows what there is to say, where it hides no lane. */
+function Notices() {
+  const { notification } = AntApp.useApp();
+  const notice = useBench((s) => s.notice);
+  useEffect(() => {
+    if (!notice) return;
+    notification.open({
+      key: 'notice',
+      type: notice.error ? 'error' : 'info',
+      title: notice.title,
+      description: notice.detail,
+      placement: 'bottomRight',
+      duration: notice.error ? 0 : 6,
+    });
+  }, [notice, notification]);
+  return null;
+}
+
+function KeySheet({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Modal open={open} onCancel={close} footer={null} title="Keys" width={620}>
+      {keySheet.map((part) => (
+        <section key={part.where}>
+          <h3 style={{ fontSize: 13, margin: '10px 0 4px' }}>{part.where}</h3>
+          <div style={{ display: 'grid', gridTemplateColumns: '190px 1fr', gap: '3px 12px' }}>
+            {part.keys.map(([keys, what]) => (
+              <div key={keys} style={{ display: 'contents' }}>
+                <span className="num">{keys}</span>
+                <span>{what}</span>
+              </div>
+            ))}
+          </div>
+        </section>
+      ))}
+    </Modal>
+  );
+}
+
+/** A file held over the window. */
+function useDrop(): boolean {
+  const [over, setOver] = useState(false);
+  useEffect(() => {
+    const files = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
+    const drag = (e: DragEvent) => {
+      if (!files(e)) return;
+      e.preventDefault();
+      setOver(true);
+    };
+    const leave = (e: DragEvent) => {
+      if (e.relatedTarget === null) setOver(false);
+    };
+    const drop = (e: DragEvent) => {
+      if (!files(e)) return;
+      e.preventDefault();
+      setOver(false);
+      const f = e.dataTransfer?.files[0];
+      if (f) void bringFile(f);
+    };
+    window.addEventListener('dragover', drag);
+    window.addEventListener('dragleave', leave);
+    window.addEventListener('drop', drop);
+    return () => {
+      window.removeEventListener('dragover', drag);
+      window.removeEventListener('dragleave', leave);
+      window.removeEventListener('drop', drop);
+    };
+  }, []);
+  return over;
+}
+
+export function App() {
+  const dark = useBench((s) => s.dark);
+  const project = useBench((s) => s.project);
+  const pattern = useBench(currentPattern);
+  const face = useBench((s) => s.face);
+  const padsOpen = useBench((s) => s.padsOpen);
+  const [help, setHelp] = useState(false);
+  const over = useDrop();
+  useEffect(() => {
+    begin().catch((e: unknown) => say(explain(e)));
+    const stop = listenToKeys(() => setHelp(true));
+    const wake = () => void player.wake();
+    window.addEventListener('pointerdown', wake, { once: true });
+    window.addEventListener('keydown', wake, { once: true });
+    return stop;
+  }, []);
+  useEffect(() => {
+    document.documentElement.dataset.theme = dark ? 'dark' : 'light';
+  }, [dark]);
+  const empty = project !== null && project.map.lanes.length === 0;
+  return (
+    <ConfigProvider theme={themeFor(dark)}>
+      <AntApp style={{ height: '100%' }}>
+        <Notices />
+        <div className="bench">
+          <Header help={() => setHelp(true)} />
+          {project && empty && <Empty project={project} />}
+          {project && !empty && face === 'steps' && pattern && (
+            <StepsFace project={project} pattern={pattern} />
+          )}
+          {project && !empty && face === 'break' && <BreakFace project={project} />}
+          {project && <Dock project={project} open={padsOpen && face === 'steps'} />}
+        </div>
+        <KeySheet open={help} close={() => setHelp(false)} />
+        {over && (
+          <div className="drop">Drop a recording to hear its hits, or a MIDI file to make it a pattern</div>
+        )}
+      </AntApp>
+    </ConfigProvider>
+  );
+}

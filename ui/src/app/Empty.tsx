@@ -1,0 +1,199 @@
+// A project without lanes: four ways to begin, the lanes of the first already shown in outline.
+import { Button } from 'antd';
+import { useRef } from 'react';
+import type { Project } from '../api/client';
+import { bringRecording } from '../break/listen';
+import { Chip, HitMark, hex, Poly } from '../lanes/marks';
+import { LaneHead, MapBar } from '../lanes/MapBar';
+import { noteName } from '../lanes/time';
+import { importMIDI, takeKit } from './state';
+import { Transport } from './Transport';
+
+/** The full set, as the server makes it. */
+const roles: [string, string, string, number][] = [
+  ['crash', 'CR', 'cym', 49],
+  ['ride', 'RD', 'cym', 51],
+  ['open hat', 'HO', 'hat', 46],
+  ['pedal hat', 'HP', 'hat', 44],
+  ['closed hat', 'HC', 'hat', 42],
+  ['shaker', 'SH', 'perc', 70],
+  ['rim', 'RM', 'clap', 37],
+  ['clap', 'CL', 'clap', 39],
+  ['high tom', 'TH', 'tom', 48],
+  ['low tom', 'TL', 'tom', 45],
+  ['snare', 'SN', 'snare', 38],
+  ['kick', 'KI', 'kick', 36],
+];
+
+const beat: [string, number[], number][] = [
+  ['hat', [0, 2, 4, 6, 8, 10, 12], 92],
+  ['snare', [4, 12], 112],
+  ['kick', [0, 7, 10], 118],
+];
+
+function FileWay({
+  label,
+  accept,
+  take,
+}: {
+  label: string;
+  accept: string;
+  take: (f: File) => Promise<void>;
+}) {
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button onClick={() => file.current?.click()}>{label}</Button>
+      <input
+        ref={file}
+        type="file"
+        accept={accept}
+        hidden
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          if (f) void take(f);
+          e.target.value = '';
+        }}
+      />
+    </>
+  );
+}
+
+/** What is brought in needs lanes to land on. */
+const withLanes = (take: (f: File) => Promise<void>) => async (f: File) => {
+  await takeKit('boathouse');
+  await take(f);
+};
+
+export function Empty({ project }: { project: Project }) {
+  return (
+    <>
+      <MapBar project={project} />
+      <div className="tools">
+        <span className="lab">Nothing here yet. Whatever you choose below, undo brings this page back.</span>
+      </div>
+      <Transport />
+      <div className="crown">
+        <svg className="fill" width={1004} height={72}>
+          {[0, 1].map((b) => (
+            <g key={b}>
+              <text x={15 + b * 491} y={12} className="b">
+                Bar {b + 1}
+              </text>
+              <rect
+                x={14 + b * 491}
+                y={16}
+                width={485}
+                height={51}
+                rx={2}
+                fill="none"
+                stroke="var(--rule-strong)"
+                strokeDasharray="3 3"
+              />
+              <text x={256 + b * 491} y={46} textAnchor="middle">
+                {b === 0 ? 'The whole pattern in small' : 'Click a bar to show it below'}
+              </text>
+            </g>
+          ))}
+        </svg>
+      </div>
+      <LaneHead />
+      <div className="ruler row" style={{ padding: '0 14px' }}>
+        <b>Four ways to begin</b>
+        <span className="lab">at the left, the lanes that the first one makes; nothing here is final</span>
+      </div>
+      <div className="lanesrow">
+        <div className="lanes">
+          {roles.map(([role, code, family, note]) => (
+            <div key={note} className="lane">
+              <Chip code={code} family={family} dashed />
+              <span className="nm muted">{role}</span>
+              <span className="nt">
+                <i>{note}</i>
+                {noteName(note)}
+              </span>
+              <span className="lab">none</span>
+            </div>
+          ))}
+        </div>
+        <div>
+          <div className="way first">
+            <b>An empty kit</b>
+            <p>Lanes with roles and no sounds. Click in a beat now, give it sounds later.</p>
+            <Button type="primary" data-id="make-lanes" autoFocus onClick={() => void takeKit('empty')}>
+              Make 12 lanes
+            </Button>
+            <svg className="abs" style={{ right: 20, top: 2 }} width={440} height={92} aria-hidden="true">
+              {beat.map(([family, on, velocity], r) => (
+                <g key={family} className={`f-${family}`}>
+                  {Array.from({ length: 14 }, (_, i) =>
+                    on.includes(i) ? (
+                      // oxlint-disable-next-line react/no-array-index-key -- a step is its place
+                      <HitMark
+                        key={i}
+                        x={16 + i * 30.5}
+                        y={15 + r * 30}
+                        w={24}
+                        h={21}
+                        velocities={[velocity - (i % 4 ? 30 : 0)]}
+                        preview
+                      />
+                    ) : (
+                      <Poly
+                        // oxlint-disable-next-line react/no-array-index-key -- a step is its place
+                        key={i}
+                        pts={hex(16 + i * 30.5, 15 + r * 30, 24, 21)}
+                        fill="none"
+                        stroke={i % 4 ? 'var(--rule)' : 'var(--rule-strong)'}
+                      />
+                    ),
+                  )}
+                </g>
+              ))}
+            </svg>
+          </div>
+          <div className="way">
+            <b>A ready kit</b>
+            <p>Sounds, lanes and notes together. Everything in it can be undone.</p>
+            <Button data-id="take-boathouse" onClick={() => void takeKit('boathouse')}>
+              Boathouse <span className="lab">12 lanes</span>
+            </Button>
+            <div className="abs row" style={{ right: 20, top: 34, gap: 4 }}>
+              {roles.map(([, code, family, note]) => (
+                <Chip key={note} code={code} family={family} />
+              ))}
+            </div>
+          </div>
+          <div className="way">
+            <b>A recorded break</b>
+            <p>Its strokes become hits on the lanes of Boathouse, with timing and loudness kept.</p>
+            <div className="row">
+              <FileWay
+                label="Choose a recording"
+                accept=".wav,.flac,.mp3,audio/*"
+                take={withLanes(bringRecording)}
+              />
+              <span className="lab">WAV, FLAC, MP3, or drop it anywhere</span>
+            </div>
+          </div>
+          <div className="way">
+            <b>A MIDI file</b>
+            <p>Its percussion becomes a pattern that plays Boathouse.</p>
+            <FileWay label="Choose a MIDI file" accept=".mid,.midi" take={withLanes(importMIDI)} />
+          </div>
+        </div>
+      </div>
+      <div className="stripside" style={{ padding: '10px 12px' }}>
+        <span className="ttl">Nothing selected</span>
+        <p className="lab" style={{ whiteSpace: 'normal', margin: '6px 0' }}>
+          Choose a lane or a hit: its velocity, timing and split are set here.
+        </p>
+      </div>
+      <div className="strip">
+        <p className="lab" style={{ textAlign: 'center', marginTop: 36 }}>
+          How hard each hit is struck shows here
+        </p>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,147 @@
+import { InputNumber, Select } from 'antd';
+import { useEffect, useRef } from 'react';
+import type { Pattern } from '../api/client';
+import { hex, Poly } from '../lanes/marks';
+import { barTicks, beatTicks, PPQ } from '../lanes/time';
+import { player } from '../player/player';
+import { currentPattern, currentRecording, editPattern, editSettings, toggle, useBench } from './state';
+
+/** Bar.beat.quarter-beat of a place in a pass, all from 1. */
+export function place(atS: number, p: Pattern, bpm: number): string {
+  const tick = Math.floor((atS * bpm * PPQ) / 60 + 1e-6);
+  const bar = Math.floor(tick / barTicks(p));
+  const beat = Math.floor((tick % barTicks(p)) / beatTicks(p));
+  const quarter = Math.floor((tick % beatTicks(p)) / (beatTicks(p) / 4));
+  return `${bar + 1}.${beat + 1}.${quarter + 1}`;
+}
+
+const track = { height: 5, margin: '2px 0', background: 'var(--paper-sunk)' };
+const filled = { height: 5, width: 0, background: 'var(--ink)' };
+
+/** Level meter of both channels with a light that stays lit after a clip, until clicked. */
+function Meter() {
+  const left = useRef<HTMLDivElement>(null);
+  const right = useRef<HTMLDivElement>(null);
+  const clip = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    const fall = [0, 0];
+    return player.listen((r) => {
+      [r.peakLeft, r.peakRight].forEach((p, i) => {
+        const share = p > 0 ? Math.max(0, Math.min(1, 1 + (20 * Math.log10(p)) / 48)) : 0; // 48 dB shown
+        fall[i] = Math.max(share, (fall[i] ?? 0) - 0.02);
+        const bar = i === 0 ? left.current : right.current;
+        if (bar) bar.style.width = `${(fall[i] ?? 0) * 100}%`;
+      });
+      if (Math.max(r.peakLeft, r.peakRight) > 1 && clip.current) {
+        clip.current.style.background = 'var(--error)';
+        clip.current.title = 'The output clipped. Click to put the light out.';
+      }
+    });
+  }, []);
+  return (
+    <div className="row" style={{ gap: 4 }} title="Output level, 48 dB to full scale">
+      <div style={{ width: 66 }}>
+        <div style={track}>
+          <div ref={left} style={filled} />
+        </div>
+        <div style={track}>
+          <div ref={right} style={filled} />
+        </div>
+      </div>
+      <button
+        ref={clip}
+        type="button"
+        aria-label="Clip light"
+        title="Lit when the output clips"
+        style={{
+          width: 12,
+          height: 12,
+          border: '1px solid var(--border)',
+          borderRadius: 6,
+          padding: 0,
+          background: 'none',
+        }}
+        onClick={(e) => {
+          e.currentTarget.style.background = 'none';
+        }}
+      />
+    </div>
+  );
+}
+
+const meters = ['4/4', '3/4', '6/8', '12/8', '5/4', '7/8'];
+
+export function Transport() {
+  const playing = useBench((s) => s.playing);
+  const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
+  const pattern = useBench(currentPattern);
+  const position = useRef<HTMLDivElement>(null);
+  useEffect(
+    () =>
+      player.listen((r) => {
+        const s = useBench.getState();
+        const p = currentPattern(s);
+        if (!position.current || !p || !s.project) return;
+        const rec = s.face === 'break' ? currentRecording(s) : null;
+        const shown = rec ? { ...p, meter: rec.heard.meter } : p;
+        position.current.textContent = place(r.atS, shown, rec ? rec.heard.bpm : s.project.settings.bpm);
+      }),
+    [],
+  );
+  return (
+    <div className="corner">
+      <button
+        type="button"
+        className="play"
+        data-id="play"
+        aria-label={playing ? 'Stop' : 'Play'}
+        title={playing ? 'Stop (space)' : 'Play (space)'}
+        onClick={toggle}
+      >
+        <svg width={50} height={44} aria-hidden="true">
+          <Poly pts={hex(25, 22, 50, 43)} fill="var(--ink)" />
+          {playing ? (
+            <rect x={18} y={15} width={14} height={14} rx={1} fill="var(--ink-on)" />
+          ) : (
+            <path d="M20 13.500l15 8.500-15 8.500z" fill="var(--ink-on)" />
+          )}
+        </svg>
+      </button>
+      <div ref={position} className="abs count" data-id="position" style={{ left: 74, top: 9 }}>
+        1.1.1
+      </div>
+      <div className="abs row bpm" style={{ right: 12, top: 8, gap: 4 }}>
+        <InputNumber
+          size="small"
+          style={{ width: 78 }}
+          variant="borderless"
+          controls={false}
+          aria-label="Tempo in BPM"
+          min={20}
+          max={400}
+          precision={1}
+          value={bpm}
+          onChange={(v) => {
+            if (v !== null && v !== bpm && v >= 20) void editSettings({ bpm: v }, `Tempo ${v} BPM`);
+          }}
+          changeOnBlur
+        />
+        <span className="lab">BPM</span>
+      </div>
+      <div className="abs row" style={{ left: 74, right: 12, top: 39, justifyContent: 'space-between' }}>
+        <Select
+          size="small"
+          style={{ width: 66 }}
+          aria-label="Meter"
+          value={pattern ? `${pattern.meter.beats}/${pattern.meter.unit}` : '4/4'}
+          options={meters.map((m) => ({ value: m, label: m }))}
+          onChange={(m: string) => {
+            const [beats, unit] = m.split('/').map(Number);
+            void editPattern({ op: 'shape', meter: { beats: beats ?? 4, unit: unit ?? 4 } });
+          }}
+        />
+        <Meter />
+      </div>
+    </div>
+  );
+}

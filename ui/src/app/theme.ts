@@ -1,0 +1,87 @@
+import { type ThemeConfig, theme } from 'antd';
+
+/** The component library dressed in the tokens of tokens.css. */
+export function themeFor(dark: boolean): ThemeConfig {
+  const t = dark
+    ? {
+        ink: '#EDE7DA',
+        ink2: '#BDB5A6',
+        ink3: '#A29A8B',
+        on: '#1B1A18',
+        paper: '#1B1A18',
+        raised: '#272521',
+        sunk: '#131210',
+        border: '#837C70',
+        rule: '#3D3A34',
+        error: '#FF8A8A',
+        hover: '#D5CEBF',
+      }
+    : {
+        ink: '#24211B',
+        ink2: '#575145',
+        ink3: '#676051',
+        on: '#FBF9F4',
+        paper: '#F3EFE6',
+        raised: '#FBF9F4',
+        sunk: '#E9E3D6',
+        border: '#857D6B',
+        rule: '#DCD5C6',
+        error: '#A3172B',
+        hover: '#423D33',
+      };
+  return {
+    algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
+    token: {
+      colorPrimary: t.ink,
+      colorPrimaryHover: t.hover,
+      colorPrimaryActive: t.hover,
+      colorText: t.ink,
+      colorTextLightSolid: t.on,
+      colorTextSecondary: t.ink2,
+      colorTextTertiary: t.ink3,
+      colorTextPlaceholder: t.ink3,
+      colorBgLayout: t.paper,
+      colorBgContainer: t.raised,
+      colorBgElevated: t.raised,
+      colorFillSecondary: t.sunk,
+      colorFillTertiary: t.sunk,
+      colorBorder: t.border,
+      colorSplit: t.rule,
+      colorError: t.error,
+      controlOutline: t.ink,
+      borderRadius: 5,
+      borderRadiusLG: 8,
+      controlHeight: 28,
+      controlHeightSM: 24,
+      fontSize: 12,
+      fontFamily: 'var(--font)',
+      boxShadow: 'var(--drop)',
+      motion: false,
+      controlItemBgActive: t.sunk,
+    },
+    components: {
+      Button: {
+        primaryShadow: 'none',
+        defaultShadow: 'none',
+        paddingInline: 11,
+        defaultHoverBorderColor: t.ink,
+        defaultHoverColor: t.ink,
+      },
+      Segmented: { trackBg: t.sunk, itemSelectedBg: t.raised, trackPadding: 2 },
+      Slider: {
+        railSize: 4,
+        handleSize: 10,
+        handleSizeHover: 10,
+        handleLineWidth: 2,
+        handleLineWidthHover: 2,
+        trackBg: t.ink,
+        trackHoverBg: t.ink,
+        railBg: t.border,
+        railHoverBg: t.border,
+        handleColor: t.ink,
+        handleActiveColor: t.ink,
+      },
+      Tooltip: { colorBgSpotlight: t.ink, colorTextLightSolid: t.on },
+    },
+  };
+}

@@ -1,0 +1,141 @@
+import { Button, InputNumber, Progress, Select, Slider } from 'antd';
+import { useRef } from 'react';
+import type { Project, RecordingView } from '../api/client';
+import { chooseRecording, regrid, setBlend, useBench } from '../app/state';
+import { bringRecording, useListening } from './listen';
+
+export function ChooseRecording({ primary = false }: { primary?: boolean }) {
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button
+        type={primary ? 'primary' : 'default'}
+        data-id="choose-recording"
+        onClick={() => file.current?.click()}
+      >
+        {primary ? 'Choose a recording' : 'Bring another…'}
+      </Button>
+      <input
+        ref={file}
+        type="file"
+        accept=".wav,.flac,.mp3,audio/*"
+        hidden
+        data-id="recording-file"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          if (f) void bringRecording(f);
+          e.target.value = '';
+        }}
+      />
+    </>
+  );
+}
+
+export function BreakTools({ project, recording }: { project: Project; recording: RecordingView | null }) {
+  const blend = useBench((s) => s.blend);
+  const listening = useListening((s) => s.now);
+  if (listening) {
+    return (
+      <div className="tools pending" data-id="hearing">
+        <b>Hearing {listening.name}</b>
+        <Progress
+          percent={Math.round(listening.share * 100)}
+          size="small"
+          strokeColor="var(--ink-on)"
+          railColor="var(--ink-3)"
+          style={{ width: 260 }}
+          showInfo={false}
+        />
+        <span className="num">{Math.round(listening.share * 100)}%</span>
+        <span className="grow" />
+        <Button ghost onClick={listening.cancel}>
+          Cancel
+        </Button>
+      </div>
+    );
+  }
+  if (!recording) {
+    return (
+      <div className="tools">
+        <span className="lab">No recording in this project yet</span>
+      </div>
+    );
+  }
+  const h = recording.heard;
+  return (
+    <div className="tools">
+      <span className="lab">Recording</span>
+      <Select
+        style={{ width: 150 }}
+        aria-label="Recording"
+        value={recording.id}
+        options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
+        onChange={chooseRecording}
+      />
+      <ChooseRecording />
+      <span className="sep" />
+      <span className="lab">Bars</span>
+      <InputNumber
+        style={{ width: 48 }}
+        aria-label="Bars"
+        data-id="break-bars"
+        min={1}
+        max={64}
+        controls={false}
+        precision={0}
+        value={h.bars}
+        onChange={(bars) => {
+          if (bars && bars !== h.bars) void regrid(recording.id, { bars });
+        }}
+        changeOnBlur
+      />
+      <span className="lab">Tempo</span>
+      <InputNumber
+        style={{ width: 66 }}
+        aria-label="Tempo of the recording"
+        data-id="break-tempo"
+        min={20}
+        max={400}
+        controls={false}
+        precision={2}
+        value={h.bpm}
+        onChange={(bpm) => {
+          if (bpm && Math.abs(bpm - h.bpm) > 0.005) void regrid(recording.id, { bpm });
+        }}
+        changeOnBlur
+      />
+      <Button
+        size="small"
+        disabled={h.bpm < 40}
+        onClick={() =>
+          void regrid(recording.id, { bpm: h.bpm / 2, bars: Math.max(1, Math.round(h.bars / 2)) })
+        }
+      >
+        Halve
+      </Button>
+      <Button
+        size="small"
+        disabled={h.bpm > 200}
+        onClick={() => void regrid(recording.id, { bpm: h.bpm * 2, bars: Math.min(64, h.bars * 2) })}
+      >
+        Double
+      </Button>
+      <span className="lab" title="How far the hits stand off the grid, on average">
+        grid within {Math.max(1, Math.round(h.gridErrorMS))} ms
+      </span>
+      <span className="grow" />
+      <span className="lab">Hear</span>
+      <span>recording</span>
+      <Slider
+        style={{ width: 110 }}
+        min={0}
+        max={100}
+        value={Math.round(blend * 100)}
+        tooltip={{ open: false }}
+        ariaLabelForHandle="From the recording to its hits on the kit"
+        onChange={(v: number) => setBlend(v / 100)}
+      />
+      <span>kit</span>
+    </div>
+  );
+}

@@ -1,0 +1,49 @@
+// Brings a recording in: uploads it, shows how far the hearing has come, and can stop it.
+import { create } from 'zustand';
+import { api } from '../api/client';
+import { afterEdits, explain, importMIDI, say, takeRecording } from '../app/state';
+
+interface Listening {
+  name: string;
+  /** share heard, 0..1 */
+  share: number;
+  cancel: () => void;
+}
+
+export const useListening = create<{ now: Listening | null }>()(() => ({ now: null }));
+
+export function bringRecording(file: File): Promise<void> {
+  const ticket = crypto.randomUUID();
+  const abort = new AbortController();
+  const cancel = () => {
+    void api.cancelHearing(ticket);
+    abort.abort();
+  };
+  useListening.setState({ now: { name: file.name, share: 0, cancel } });
+  const poll = setInterval(() => {
+    api
+      .hearing(ticket)
+      .then((p) => {
+        if (p.running) useListening.setState((s) => ({ now: s.now && { ...s.now, share: p.share } }));
+      })
+      .catch(() => undefined);
+  }, 150);
+  return afterEdits(async (project) => {
+    try {
+      const r = await api.addRecording(project.id, project.revision, file, ticket, abort.signal);
+      takeRecording(r.project, r.recordingId);
+    } catch (e) {
+      if (abort.signal.aborted)
+        say({ title: `Stopped listening to ${file.name}`, detail: 'Nothing was kept.', error: false });
+      else say(explain(e));
+    } finally {
+      clearInterval(poll);
+      useListening.setState({ now: null });
+    }
+  });
+}
+
+/** Takes in a file dropped anywhere: MIDI as a pattern, anything else as a recording. */
+export function bringFile(file: File): Promise<void> {
+  return /\.midi?$/i.test(file.name) ? importMIDI(file) : bringRecording(file);
+}

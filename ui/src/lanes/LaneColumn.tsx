@@ -1,0 +1,126 @@
+import { memo, useEffect, useRef, useState } from 'react';
+import type { Lane } from '../api/client';
+import { player } from '../player/player';
+import { strike, toggleSilence, useBench } from '../app/state';
+import { velocityAt } from '../pads/velocity';
+import { Chip, LevelLight } from './marks';
+import { noteName } from './time';
+
+const lightMS = 260;
+
+/** The level light of one lane, lit by the cues the player starts. */
+function Light({ note, layers }: { note: number; layers: number }) {
+  const [fired, setFired] = useState({ layer: -1, level: 0 });
+  useEffect(() => {
+    let off = 0;
+    const stop = player.listen((r) => {
+      const last = r.started.findLast((s) => s.note === note);
+      if (!last) return;
+      setFired({ layer: last.layer, level: last.velocity / 127 });
+      clearTimeout(off);
+      off = window.setTimeout(() => setFired({ layer: -1, level: 0 }), lightMS);
+    });
+    return () => {
+      stop();
+      clearTimeout(off);
+    };
+  }, [note]);
+  return <LevelLight layers={layers} fired={fired.layer} level={fired.level} />;
+}
+
+const Row = memo(function Row({
+  lane,
+  layers,
+  selected,
+  muted,
+  solo,
+  off,
+}: {
+  lane: Lane;
+  layers: number;
+  selected: boolean;
+  muted: boolean;
+  solo: boolean;
+  off: boolean;
+}) {
+  const held = useRef(0);
+  const release = () => {
+    if (held.current) player.release(held.current);
+    held.current = 0;
+  };
+  return (
+    <div
+      className={`lane f-${lane.color} ${selected ? 'sel' : ''} ${off ? 'off' : ''}`}
+      data-note={lane.note}
+      onPointerDown={() => useBench.setState({ lane: lane.note })}
+    >
+      <button
+        type="button"
+        className="pad"
+        tabIndex={-1}
+        aria-label={`Strike ${lane.name}`}
+        title="Strike: harder near the centre"
+        onPointerDown={(e) => {
+          const box = e.currentTarget.getBoundingClientRect();
+          held.current = strike(lane.note, velocityAt(e, box));
+        }}
+        onPointerUp={release}
+        onPointerLeave={release}
+      >
+        <Chip code={lane.code} family={lane.color} dashed={layers === 0} />
+      </button>
+      <span className="nm" title={`${lane.name} (${lane.role})`}>
+        {lane.name}
+      </span>
+      <span className="nt">
+        <i>{lane.note}</i>
+        {noteName(lane.note)}
+      </span>
+      <span className="ld">
+        {layers > 0 ? <Light note={lane.note} layers={layers} /> : <span className="lab">none</span>}
+      </span>
+      <button
+        type="button"
+        className={`ms ${muted ? 'on' : ''}`}
+        aria-pressed={muted}
+        aria-label={`Mute ${lane.name}`}
+        title="Mute (M)"
+        onClick={() => toggleSilence('muted', lane.note)}
+      >
+        M
+      </button>
+      <button
+        type="button"
+        className={`ms ${solo ? 'on' : ''}`}
+        aria-pressed={solo}
+        aria-label={`Solo ${lane.name}`}
+        title="Solo (Shift+M)"
+        onClick={() => toggleSilence('solo', lane.note)}
+      >
+        S
+      </button>
+    </div>
+  );
+});
+
+export function LaneColumn({ lanes }: { lanes: Lane[] }) {
+  const chosen = useBench((s) => s.lane);
+  const project = useBench((s) => s.project);
+  if (!project) return null;
+  const { muted, solo } = project.settings;
+  return (
+    <div className="lanes">
+      {lanes.map((l) => (
+        <Row
+          key={l.note}
+          lane={l}
+          layers={project.kit.pads.find((p) => p.note === l.note)?.layers.length ?? 0}
+          selected={l.note === chosen}
+          muted={muted.includes(l.note)}
+          solo={solo.includes(l.note)}
+          off={solo.length > 0 ? !solo.includes(l.note) : muted.includes(l.note)}
+        />
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+// Musical time as the stage draws it. The rules are the server's; this only places marks.
+import type { Hit, Pattern, Swing } from '../api/client';
+
+export const PPQ = 960;
+
+export const gridTicks = (grid: string): number => {
+  const m = /^1\/(\d+)([td]?)$/.exec(grid);
+  const straight = (PPQ * 4) / Number(m?.[1] ?? 16);
+  return m?.[2] === 't' ? (straight * 2) / 3 : m?.[2] === 'd' ? (straight * 3) / 2 : straight;
+};
+
+export const grids = [
+  '1/4',
+  '1/8',
+  '1/8t',
+  '1/16',
+  '1/16t',
+  '1/32',
+  '1/32t',
+  '1/64',
+  '1/4d',
+  '1/8d',
+  '1/16d',
+];
+
+export const beatTicks = (p: Pattern) => (PPQ * 4) / p.meter.unit;
+export const barTicks = (p: Pattern) => beatTicks(p) * p.meter.beats;
+export const nearestLine = (tick: number, cell: number) => Math.floor(tick / cell + 0.5) * cell;
+
+/** How many ticks later the swing makes a tick sound, as drawn. */
+export function swingShift(tick: number, swing: Swing): number {
+  const cell = gridTicks(swing.grid);
+  return Math.floor(tick / cell + 0.5) % 2 === 0 ? 0 : (swing.percent / 50 - 1) * cell;
+}
+
+export const leanOf = (h: Hit, cell: number) => h.tick - nearestLine(h.tick, cell);
+export const ticksToMS = (ticks: number, bpm: number) => (ticks * 60000) / (bpm * PPQ);
+export const msToTicks = (ms: number, bpm: number) => Math.round((ms * bpm * PPQ) / 60000);
+
+export const strokes = (h: Hit): number[] =>
+  Array.from({ length: Math.max(1, h.split) }, (_, i) =>
+    Math.min(127, Math.max(1, h.velocity + i * h.slope)),
+  );
+
+/** The hit whose nearest line is the cell's, the one closest to it if there are several. */
+export function hitAt(p: Pattern, note: number, cell: number): Hit | undefined {
+  const size = gridTicks(p.grid);
+  let best: Hit | undefined;
+  for (const h of p.hits) {
+    if (h.note !== note || nearestLine(h.tick, size) !== cell * size) continue;
+    if (!best || Math.abs(leanOf(h, size)) < Math.abs(leanOf(best, size))) best = h;
+  }
+  return best;
+}
+
+export const lateness = (ms: number) =>
+  Math.abs(ms) < 0.5 ? 'on the grid' : `${Math.abs(Math.round(ms))} ms ${ms < 0 ? 'early' : 'late'}`;
+
+/** A note as it is shown: number first, middle C = C4. */
+export function noteName(note: number): string {
+  const names = ['C', 'C#', 'D', 'D#', 'E', 'F', 'F#', 'G', 'G#', 'A', 'A#', 'B'];
+  return `${names[note % 12]}${Math.floor(note / 12) - 1}`;
+}

@@ -1,0 +1,292 @@
+import { DownOutlined, UpOutlined } from '@ant-design/icons';
+import { Button, Slider } from 'antd';
+import { useEffect, useRef, useState } from 'react';
+import type { Project } from '../api/client';
+import { setPadsOpen, shownLanes, strike, useBench } from '../app/state';
+import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
+import { lateness } from '../lanes/time';
+import { player } from '../player/player';
+import { padKeys, type PadKey } from './layout';
+import { velocityAt } from './velocity';
+
+const w = 66;
+const h = 76;
+
+function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boolean }) {
+  const held = useRef(0);
+  const [spot, setSpot] = useState<[number, number] | null>(null);
+  const x = (pad.row === 0 ? 47 : 80) + 66 * pad.column;
+  const y = pad.row === 0 ? 40 : 97;
+  const lane = pad.lane;
+  const release = () => {
+    if (held.current) player.release(held.current);
+    held.current = 0;
+    setSpot(null);
+  };
+  if (!lane) {
+    return (
+      <g>
+        <Poly pts={hexUp(x, y, w - 3, h - 3)} fill="none" stroke="var(--border)" strokeDasharray="3 3" />
+        <text x={x} y={y + 4} textAnchor="middle">
+          no lane
+        </text>
+      </g>
+    );
+  }
+  const rings: [number, number, number][] = [
+    [66, 76, 14],
+    [45, 52, 36],
+    [25, 29, 100],
+  ];
+  return (
+    <g
+      className={`padshape f-${lane.color}`}
+      role="button"
+      aria-label={`Strike ${lane.name}`}
+      data-pad={lane.note}
+      onPointerDown={(e) => {
+        const box = e.currentTarget.getBoundingClientRect();
+        held.current = strike(lane.note, velocityAt(e, box));
+        setSpot([
+          x + ((e.clientX - box.left) / box.width - 0.5) * (w - 3),
+          y + ((e.clientY - box.top) / box.height - 0.5) * (h - 3),
+        ]);
+      }}
+      onPointerUp={release}
+      onPointerLeave={release}
+    >
+      <title>{`${lane.name}: harder near the centre, Shift hardest`}</title>
+      {rings.map(([rw, rh, share], k) => (
+        <Poly
+          key={rw}
+          pts={hexUp(x, y, rw - 3, rh - 3)}
+          fill={
+            layers === 0
+              ? 'var(--paper-raised)'
+              : `color-mix(in srgb, var(--c) ${share}%, var(--paper-raised))`
+          }
+          {...(k === 0
+            ? { stroke: 'var(--e)', strokeWidth: 1.5, ...(layers === 0 ? { strokeDasharray: '3 3' } : {}) }
+            : {})}
+        />
+      ))}
+      <text
+        x={x}
+        y={y + 4}
+        className="b"
+        textAnchor="middle"
+        style={{ fill: layers === 0 ? 'var(--ink)' : 'var(--o)' }}
+      >
+        {lane.code}
+      </text>
+      <text x={x} y={y + 29} className="b i n" textAnchor="middle">
+        {pad.key.toUpperCase()}
+      </text>
+      {struck && <Poly pts={hexUp(x, y, w, h)} fill="none" stroke="var(--ink)" strokeWidth={2.5} />}
+      {spot && (
+        <circle
+          cx={spot[0]}
+          cy={spot[1]}
+          r={4}
+          fill="var(--paper-raised)"
+          stroke="var(--ink)"
+          strokeWidth={2}
+        />
+      )}
+    </g>
+  );
+}
+
+/** The lane last struck by hand, for a moment. */
+function useStruck(): number {
+  const last = useBench((s) => s.strikes[0]);
+  const [over, setOver] = useState(0);
+  const id = last?.id ?? 0;
+  useEffect(() => {
+    const off = setTimeout(() => setOver(id), 180);
+    return () => clearTimeout(off);
+  }, [id]);
+  return last && over !== id ? last.note : -1;
+}
+
+function LastStrikes({ project }: { project: Project }) {
+  const strikes = useBench((s) => s.strikes);
+  if (strikes.length === 0) {
+    return (
+      <div className="abs lab" style={{ left: 492, top: 40, width: 480, whiteSpace: 'normal' }}>
+        <p>
+          Strike a pad with the mouse, or with <kbd>A</kbd> to <kbd>H</kbd> and <kbd>Z</kbd> to <kbd>N</kbd>;
+          Shift strikes hardest.
+        </p>
+        <p>
+          What you struck last shows here: how hard, which layer sounded, and how far off the grid it fell
+          while the beat played.
+        </p>
+      </div>
+    );
+  }
+  return (
+    <table className="abs" style={{ left: 492, top: 4, width: 498 }}>
+      <thead>
+        <tr>
+          <th style={{ width: 150 }}>Last strikes</th>
+          <th style={{ width: 120 }}>Velocity</th>
+          <th style={{ width: 58 }}>Layer</th>
+          <th>Timing off the grid</th>
+        </tr>
+      </thead>
+      <tbody>
+        {strikes.map((s) => {
+          const lane = project.map.lanes.find((l) => l.note === s.note);
+          const layers = project.kit.pads.find((p) => p.note === s.note)?.layers.length ?? 0;
+          if (!lane) return null;
+          return (
+            <tr key={s.id} className={`f-${lane.color}`}>
+              <td>
+                <span className="row">
+                  <Chip code={lane.code} family={lane.color} w={25} h={20} />
+                  {lane.name}
+                </span>
+              </td>
+              <td>
+                <span className="row">
+                  <span className="num" style={{ width: 24, textAlign: 'right' }}>
+                    {s.velocity}
+                  </span>
+                  <svg width={80} height={8}>
+                    <rect y={1} width={80} height={6} fill="var(--paper-sunk)" />
+                    <rect y={1} width={(80 * s.velocity) / 127} height={6} fill="var(--c)" />
+                  </svg>
+                </span>
+              </td>
+              <td>
+                {s.layer < 0 ? (
+                  <span className="lab">silent</span>
+                ) : (
+                  <span className="row" style={{ gap: 5 }}>
+                    <LevelLight layers={layers} fired={s.layer} level={s.velocity / 127} />
+                    <span className="num">{s.layer + 1}</span>
+                  </span>
+                )}
+              </td>
+              <td>
+                {s.leanMS === null ? (
+                  <span className="lab">nothing played</span>
+                ) : (
+                  <span className="row">
+                    <svg width={90} height={18}>
+                      <line x1={0} x2={90} y1={9} y2={9} stroke="var(--rule-strong)" />
+                      <line x1={45} x2={45} y1={3} y2={15} stroke="var(--ink)" strokeWidth={1.5} />
+                      <Poly
+                        pts={hex(45 + Math.max(-38, Math.min(38, s.leanMS * 0.6)), 9, 12, 10)}
+                        fill="var(--c)"
+                        stroke="var(--e)"
+                      />
+                    </svg>
+                    {lateness(s.leanMS)}
+                  </span>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+export function Dock({ project, open }: { project: Project; open: boolean }) {
+  const velocity = useBench((s) => s.strikeVelocity);
+  const struck = useStruck();
+  const last = useBench((s) => s.strikes[0]);
+  const lane = last && project.map.lanes.find((l) => l.note === last.note);
+  if (!open) {
+    return (
+      <>
+        <div className="dockside shut">
+          <div className="row" style={{ height: 31, padding: '0 12px' }}>
+            <span className="ttl">Pads</span>
+            <span className="lab">12 pads on two rows of keys</span>
+            <span className="grow" />
+            <Button
+              type="text"
+              size="small"
+              icon={<UpOutlined />}
+              aria-label="Show the pads"
+              title="Show the pads (P)"
+              onClick={() => setPadsOpen(true)}
+            />
+          </div>
+        </div>
+        <div className="dock shut">
+          <div className="row" style={{ height: 31, padding: '0 14px', gap: 14 }}>
+            <span className="lab">Last strike</span>
+            {last && lane ? (
+              <>
+                <Chip code={lane.code} family={lane.color} w={26} h={21} />
+                <span className="num">{last.velocity}</span>
+                {last.layer >= 0 && <span className="lab">layer {last.layer + 1}</span>}
+                {last.leanMS !== null && <span className="lab">{lateness(last.leanMS)}</span>}
+              </>
+            ) : (
+              <span className="lab">none yet</span>
+            )}
+          </div>
+        </div>
+      </>
+    );
+  }
+  const noSound = project.kit.pads.length === 0;
+  return (
+    <>
+      <div className="dockside">
+        <div className="row" style={{ padding: '5px 12px 0' }}>
+          <span className="ttl">Pads</span>
+          <span className="lab">
+            {noSound ? 'silent until lanes have sounds' : 'harder nearer the centre'}
+          </span>
+          <span className="grow" />
+          <Button
+            type="text"
+            size="small"
+            icon={<DownOutlined />}
+            aria-label="Shut the pads"
+            title="Shut the pads (P)"
+            onClick={() => setPadsOpen(false)}
+          />
+        </div>
+        <div className="row" style={{ padding: '8px 12px 0' }}>
+          <span className="lab" style={{ width: 76 }}>
+            Keys strike at
+          </span>
+          <Slider
+            style={{ width: 92 }}
+            min={1}
+            max={127}
+            value={velocity}
+            tooltip={{ open: false }}
+            ariaLabelForHandle="Velocity at which keys strike"
+            onChange={(v: number) => useBench.setState({ strikeVelocity: v })}
+          />
+          <span className="num">{velocity}</span>
+        </div>
+        <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
+          Clicked steps take this velocity too; with Shift, 127.
+        </p>
+      </div>
+      <div className="dock">
+        <svg className="fill" width={460} height={139}>
+          {padKeys(shownLanes(project)).map((p) => (
+            <Pad
+              key={p.key}
+              pad={p}
+              layers={project.kit.pads.find((k) => k.note === p.lane?.note)?.layers.length ?? 0}
+              struck={p.lane !== undefined && p.lane.note === struck}
+            />
+          ))}
+        </svg>
+        <LastStrikes project={project} />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,58 @@
+// What the player and its audio worklet say to each other.
+import type { Cue, Pass } from '../api/client';
+
+/** A voice's audio, one array a channel. */
+export type VoiceAudio = Float32Array[];
+
+/** A strike: cues that sound at once, with the ticket by which a held pad is let go. */
+export interface Strike {
+  kind: 'strike';
+  cues: Cue[];
+  ticket: number;
+}
+
+export type ToWorklet =
+  | { kind: 'voice'; id: string; audio: VoiceAudio }
+  | { kind: 'pass'; pass: Pass; keepPlace: boolean }
+  | { kind: 'play' }
+  | { kind: 'stop' }
+  | { kind: 'seek'; atS: number }
+  | { kind: 'silent'; notes: number[] }
+  | { kind: 'blend'; kit: number; recording: number }
+  | { kind: 'release'; ticket: number }
+  | Strike;
+
+/** A cue that was started. Frames count from the audio context's start. */
+export interface Started {
+  note: number;
+  velocity: number;
+  layer: number;
+  tick: number;
+  /** when the cue was to start, and when it did; they differ only when it was late */
+  plannedFrame: number;
+  frame: number;
+  live: boolean;
+}
+
+export interface FromWorklet {
+  kind: 'report';
+  playing: boolean;
+  /** place in the pass, seconds */
+  atS: number;
+  /** times through since play */
+  passes: number;
+  peakLeft: number;
+  peakRight: number;
+  started: Started[];
+  /** cues that started later than planned, since the start */
+  late: number;
+  /** cues whose voice had not come yet, since the start */
+  missing: number;
+}
+
+/** Everything a rendering without a window needs from the beginning. */
+export interface WorkletOptions {
+  voices?: Record<string, VoiceAudio>;
+  pass?: Pass;
+  passes?: number;
+}

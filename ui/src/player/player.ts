@@ -1,0 +1,197 @@
+// The window's side of the player: brings voices to the worklet, sends it passes and strikes, and tells listeners
+// what it reports.
+import { api, type Cue, type Pass, type StrikePad, type Table } from '../api/client';
+import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
+import workletUrl from './worklet.ts?worker&url';
+
+const log: Started[] = [];
+
+class Player {
+  private context: AudioContext | null = null;
+  private node: AudioWorkletNode | null = null;
+  private opening: Promise<void> | null = null;
+  private pads = new Map<number, StrikePad>();
+  private loaded = new Map<string, VoiceAudio>();
+  private listeners = new Set<(r: FromWorklet) => void>();
+  private tickets = 0;
+  private lastPass: Pass | null = null;
+  /** the newest report */
+  last: FromWorklet | null = null;
+  /** ms from the call of strike to the message sent, newest last, for measuring */
+  strikeTimes: number[] = [];
+
+  /** The sample rate everything is compiled for. */
+  get rate(): number {
+    this.context ??= new AudioContext({ latencyHint: 'interactive' });
+    return this.context.sampleRate;
+  }
+
+  /** Every cue started since the page was opened, for tests and measuring. */
+  get started(): readonly Started[] {
+    return log;
+  }
+
+  /** Gets the audio going; browsers allow it only after a click or a key. */
+  async wake(): Promise<void> {
+    this.opening ??= this.open();
+    await this.opening;
+    if (this.context?.state === 'suspended') await this.context.resume();
+  }
+
+  private async open() {
+    const rate = this.rate;
+    if (!this.context || rate <= 0) return;
+    await this.context.audioWorklet.addModule(workletUrl);
+    this.node = new AudioWorkletNode(this.context, 'hexachord-mixer', {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
+    });
+    this.node.port.onmessage = (e: MessageEvent<FromWorklet>) => {
+      this.last = e.data;
+      log.push(...e.data.started);
+      if (log.length > 20000) log.splice(0, log.length - 20000);
+      for (const l of this.listeners) l(e.data);
+    };
+    this.node.connect(this.context.destination);
+    for (const [id, audio] of this.loaded) this.send({ kind: 'voice', id, audio });
+    if (this.lastPass) this.send({ kind: 'pass', pass: this.lastPass, keepPlace: true });
+  }
+
+  private send(m: ToWorklet) {
+    this.node?.port.postMessage(m);
+  }
+
+  /** Calls back with every report, about 60 times a second; returns what ends it. */
+  listen(l: (r: FromWorklet) => void): () => void {
+    this.listeners.add(l);
+    return () => this.listeners.delete(l);
+  }
+
+  /** Takes a compiled kit and brings the voices it does not have yet. */
+  async setTable(table: Table) {
+    this.pads = new Map(table.pads.map((p) => [p.note, p]));
+    await this.bring(table.pads.flatMap((p) => p.layers.map((l) => l.voice)));
+  }
+
+  private async bring(ids: string[]) {
+    const wanted = [...new Set(ids)].filter((id) => !this.loaded.has(id));
+    await Promise.all(
+      wanted.map(async (id) => {
+        const audio = parseFloatWAV(await api.voice(id));
+        this.loaded.set(id, audio);
+        this.send({ kind: 'voice', id, audio });
+      }),
+    );
+  }
+
+  /** What is played from now on; keepPlace goes on at the same place in the pass. */
+  setPass(pass: Pass, keepPlace = true) {
+    this.lastPass = pass;
+    this.send({ kind: 'pass', pass, keepPlace });
+    void this.bring(pass.cues.map((c) => c.voice));
+  }
+
+  async play() {
+    await this.wake();
+    if (this.lastPass) await this.bring(this.lastPass.cues.map((c) => c.voice));
+    this.send({ kind: 'play' });
+  }
+
+  stop() {
+    this.send({ kind: 'stop' });
+  }
+
+  seek(atS: number) {
+    this.send({ kind: 'seek', atS });
+  }
+
+  /** Notes whose cues are passed over: muted lanes, or those not soloed. */
+  setSilent(notes: number[]) {
+    this.send({ kind: 'silent', notes });
+  }
+
+  /** Levels of the kit and of the recording, linear. */
+  setBlend(kit: number, recording: number) {
+    this.send({ kind: 'blend', kit, recording });
+  }
+
+  /** Sounds a pad at once. Returns the ticket with which to let it go, and the layer that fired (−1: none). */
+  strike(note: number, velocity: number): { ticket: number; layer: number } {
+    const begin = performance.now();
+    const pad = this.pads.get(note);
+    const ticket = ++this.tickets;
+    if (!pad) return { ticket, layer: -1 };
+    const gain = pad.gains[velocity] ?? 0;
+    const cues: Cue[] = [];
+    pad.layers.forEach((l, layer) => {
+      if (velocity < l.lo || velocity > l.hi) return;
+      cues.push({
+        at: 0,
+        voice: l.voice,
+        left: l.left * gain,
+        right: l.right * gain,
+        note,
+        velocity,
+        layer,
+        tick: 0,
+        choke: pad.choke,
+        selfChoke: pad.selfChoke,
+        hold: pad.held ? 1 : 0,
+        release: pad.releaseS,
+      });
+    });
+    if (this.node && this.context?.state === 'running') this.send({ kind: 'strike', cues, ticket });
+    else void this.wake().then(() => this.send({ kind: 'strike', cues, ticket }));
+    this.strikeTimes.push(performance.now() - begin);
+    return { ticket, layer: cues[0]?.layer ?? -1 };
+  }
+
+  release(ticket: number) {
+    this.send({ kind: 'release', ticket });
+  }
+
+  /** Renders passes times through the current pass without a loudspeaker, by the same worklet; for checking it
+   * against the bounce. */
+  async renderOffline(passes: number, seconds: number): Promise<Float32Array[]> {
+    const pass = this.lastPass;
+    if (!pass) return [];
+    await this.bring(pass.cues.map((c) => c.voice));
+    const offline = new OfflineAudioContext(2, Math.round(seconds * this.rate), this.rate);
+    await offline.audioWorklet.addModule(workletUrl);
+    const processorOptions: WorkletOptions = { voices: Object.fromEntries(this.loaded), pass, passes };
+    const node = new AudioWorkletNode(offline, 'hexachord-mixer', {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
+      processorOptions,
+    });
+    node.connect(offline.destination);
+    const out = await offline.startRendering();
+    return [out.getChannelData(0), out.getChannelData(1)];
+  }
+}
+
+/** Reads the float WAV in which voices come: one array a channel. */
+function parseFloatWAV(data: ArrayBuffer): VoiceAudio {
+  const view = new DataView(data);
+  const channels = view.getUint16(22, true);
+  let at = 12;
+  while (at + 8 <= view.byteLength && view.getUint32(at, false) !== 0x64617461) {
+    at += 8 + view.getUint32(at + 4, true);
+  }
+  const frames = Math.floor(view.getUint32(at + 4, true) / 4 / channels);
+  return Array.from({ length: channels }, (_, c) => {
+    const out = new Float32Array(frames);
+    for (let i = 0; i < frames; i++) out[i] = view.getFloat32(at + 8 + (i * channels + c) * 4, true);
+    return out;
+  });
+}
+
+export const player = new Player();
+
+declare global {
+  interface Window {
+    /** the player, for the tests and for measuring */
+    hexachordPlayer: Player;
+  }
+}
+window.hexachordPlayer = player;

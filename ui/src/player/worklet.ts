@@ -1,0 +1,253 @@
+// The one player: mixes voices and starts cues on the audio thread, so that a busy window never delays a sound.
+// It decides nothing: what sounds when is in the pass the server compiled.
+import type { Cue, Pass } from '../api/client';
+import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
+
+declare const sampleRate: number;
+declare const currentFrame: number;
+declare class AudioWorkletProcessor {
+  readonly port: MessagePort;
+}
+declare function registerProcessor(name: string, make: unknown): void;
+
+interface Sounding {
+  cue: Cue;
+  audio: VoiceAudio;
+  /** frame at which it began, and at which its cut begins */
+  frame: number;
+  cutFrame: number;
+  fadeFrames: number;
+  ticket: number;
+}
+
+const recordingNote = -1;
+const chokeFadeS = 0.005;
+const stopFadeS = 0.02;
+const reportFrames = 735; // about 60 a second
+
+class Mixer extends AudioWorkletProcessor {
+  private voices = new Map<string, VoiceAudio>();
+  private pass: Pass = { length: 1, cues: [], silent: 0 };
+  private playing = false;
+  /** frame at which pass 0 began, and how many passes are played at most */
+  private base = 0;
+  private lastPass = Infinity;
+  private sounding: Sounding[] = [];
+  private silent = new Set<number>();
+  private kitGain = 1;
+  private recordingGain = 1;
+  private kitTarget = 1;
+  private recordingTarget = 1;
+  private peaks: [number, number] = [0, 0];
+  private started: Started[] = [];
+  private late = 0;
+  private missing = 0;
+  private reportedAt = 0;
+
+  constructor(options: { processorOptions?: WorkletOptions }) {
+    super();
+    this.port.onmessage = (e: MessageEvent<ToWorklet>) => this.take(e.data);
+    const o = options.processorOptions;
+    for (const [id, audio] of Object.entries(o?.voices ?? {})) this.voices.set(id, audio);
+    if (o?.pass) {
+      this.pass = o.pass;
+      this.lastPass = o.passes ?? Infinity;
+      this.playing = true;
+    }
+  }
+
+  private take(m: ToWorklet) {
+    switch (m.kind) {
+      case 'voice':
+        this.voices.set(m.id, m.audio);
+        break;
+      case 'pass':
+        this.changePass(m.pass, m.keepPlace);
+        break;
+      case 'play':
+        this.playing = true;
+        this.base = currentFrame;
+        break;
+      case 'stop':
+        this.playing = false;
+        for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
+        break;
+      case 'seek':
+        this.base = currentFrame - Math.round(m.atS * sampleRate);
+        break;
+      case 'silent':
+        this.silent = new Set(m.notes);
+        for (const s of this.sounding) if (this.silent.has(s.cue.note)) this.cut(s, currentFrame, stopFadeS);
+        break;
+      case 'blend':
+        this.kitTarget = m.kit;
+        this.recordingTarget = m.recording;
+        break;
+      case 'strike':
+        for (const c of m.cues) this.start(c, currentFrame, currentFrame, m.ticket);
+        break;
+      case 'release':
+        for (const s of this.sounding) {
+          if (s.ticket === m.ticket && s.cue.hold > 0) this.cut(s, currentFrame, s.cue.release);
+        }
+        break;
+    }
+  }
+
+  /** A new pass takes over at the place in the bar the old one has reached: what has sounded is not sounded again. */
+  private changePass(pass: Pass, keepPlace: boolean) {
+    if (this.playing && keepPlace && this.pass.length !== pass.length) {
+      const share = (((currentFrame - this.base) / sampleRate) % this.pass.length) / this.pass.length;
+      this.base = currentFrame - Math.round(share * pass.length * sampleRate);
+    } else if (this.playing && !keepPlace) {
+      for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
+      this.base = currentFrame;
+    }
+    this.pass = pass;
+  }
+
+  private cut(s: Sounding, frame: number, fadeS: number) {
+    if (s.cutFrame <= frame) return;
+    s.cutFrame = frame;
+    s.fadeFrames = Math.round(fadeS * sampleRate);
+  }
+
+  private start(cue: Cue, frame: number, planned: number, ticket: number) {
+    this.started.push({
+      note: cue.note,
+      velocity: cue.velocity,
+      layer: cue.layer,
+      tick: cue.tick,
+      plannedFrame: planned,
+      frame,
+      live: ticket !== 0,
+    });
+    if (frame > planned) this.late++;
+    const audio = this.voices.get(cue.voice);
+    if (!audio) {
+      this.missing++;
+      return;
+    }
+    const group = cue.choke || (cue.selfChoke ? -1 - cue.note : 0);
+    if (cue.choke || cue.selfChoke) {
+      for (const s of this.sounding) {
+        const theirs = s.cue.choke || (s.cue.selfChoke ? -1 - s.cue.note : 0);
+        const chokes = s.cue.choke !== 0 || s.cue.selfChoke;
+        if (!chokes || theirs !== group) continue;
+        if (s.cue.note === cue.note && (!cue.selfChoke || s.frame === frame)) continue;
+        this.cut(s, frame, chokeFadeS);
+      }
+    }
+    const held = cue.hold > 0 && ticket === 0;
+    this.sounding.push({
+      cue,
+      audio,
+      frame,
+      cutFrame: held ? frame + Math.round(cue.hold * sampleRate) : Infinity,
+      fadeFrames: held ? Math.round(cue.release * sampleRate) : 0,
+      ticket,
+    });
+  }
+
+  /** Starts the cues whose frame lies in the block, in time order. */
+  private startCues(from: number, to: number) {
+    const { cues, length } = this.pass;
+    if (cues.length === 0) return;
+    const t0 = (from - this.base - 1) / sampleRate;
+    const t1 = (to - this.base + 1) / sampleRate;
+    const first = Math.max(0, Math.floor((t0 - (cues[cues.length - 1]?.at ?? 0)) / length));
+    const last = Math.min(this.lastPass - 1, Math.ceil((t1 - (cues[0]?.at ?? 0)) / length));
+    for (let n = first; n <= last; n++) {
+      let i = n === 0 ? 0 : this.firstFrom(t0 - n * length);
+      for (; i < cues.length; i++) {
+        const cue = cues[i] as Cue;
+        const at = Math.max(0, n * length + cue.at);
+        if (at > t1) break;
+        const frame = this.base + Math.round(at * sampleRate);
+        if (frame >= from && frame < to && !this.silent.has(cue.note)) this.start(cue, frame, frame, 0);
+      }
+    }
+  }
+
+  /** Index of the first cue at or after a time in the pass. */
+  private firstFrom(atS: number): number {
+    const { cues } = this.pass;
+    let lo = 0;
+    let hi = cues.length;
+    while (lo < hi) {
+      const mid = (lo + hi) >> 1;
+      if ((cues[mid] as Cue).at < atS) lo = mid + 1;
+      else hi = mid;
+    }
+    return lo;
+  }
+
+  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const left = outputs[0]?.[0];
+    const right = outputs[0]?.[1];
+    if (!left || !right) return true;
+    const from = currentFrame;
+    const to = from + left.length;
+    if (this.playing) this.startCues(from, to);
+    const glide = 1 - Math.exp(-left.length / (0.01 * sampleRate));
+    this.kitGain += (this.kitTarget - this.kitGain) * glide;
+    this.recordingGain += (this.recordingTarget - this.recordingGain) * glide;
+    for (const s of this.sounding) {
+      const bus = s.cue.note === recordingNote ? this.recordingGain : this.kitGain;
+      mix(left, s, s.audio[0], s.cue.left * bus, from);
+      mix(right, s, s.audio[1] ?? s.audio[0], s.cue.right * bus, from);
+    }
+    this.sounding = this.sounding.filter(
+      (s) => to - s.frame < (s.audio[0]?.length ?? 0) && to < s.cutFrame + s.fadeFrames,
+    );
+    this.peaks = [peak(left, this.peaks[0]), peak(right, this.peaks[1])];
+    if (to - this.reportedAt >= reportFrames) this.report(to);
+    return true;
+  }
+
+  private report(frame: number) {
+    this.reportedAt = frame;
+    const since = (frame - this.base) / sampleRate;
+    const message: FromWorklet = {
+      kind: 'report',
+      playing: this.playing,
+      atS: this.playing ? since % this.pass.length : 0,
+      passes: this.playing ? Math.floor(since / this.pass.length) : 0,
+      peakLeft: this.peaks[0],
+      peakRight: this.peaks[1],
+      started: this.started,
+      late: this.late,
+      missing: this.missing,
+    };
+    this.port.postMessage(message);
+    this.peaks = [0, 0];
+    this.started = [];
+  }
+}
+
+function mix(out: Float32Array, s: Sounding, audio: Float32Array | undefined, gain: number, from: number) {
+  if (!audio) return;
+  let i = Math.max(0, s.frame - from);
+  for (; i < out.length; i++) {
+    const at = from + i - s.frame;
+    if (at >= audio.length) return;
+    const past = from + i - s.cutFrame;
+    if (past >= 0) {
+      if (past >= s.fadeFrames) return;
+      out[i] = (out[i] as number) + (audio[at] as number) * gain * (1 - past / s.fadeFrames);
+    } else {
+      out[i] = (out[i] as number) + (audio[at] as number) * gain;
+    }
+  }
+}
+
+function peak(block: Float32Array, start: number): number {
+  let p = start;
+  for (const v of block) {
+    const a = v < 0 ? -v : v;
+    if (a > p) p = a;
+  }
+  return p;
+}
+
+registerProcessor('hexachord-mixer', Mixer);

@@ -1,0 +1,117 @@
+import { memo, useEffect, useRef } from 'react';
+import type { Lane, Pattern } from '../api/client';
+import { useBench } from '../app/state';
+import { barTicks, PPQ, strokes } from '../lanes/time';
+import { player } from '../player/player';
+import { pad } from './geometry';
+
+/** How many bars fit in the crown; longer patterns show the ones around the bar below. */
+const most = 8;
+
+/** The whole pattern in small; a click shows that bar below. */
+export const Overview = memo(function Overview({
+  pattern,
+  lanes,
+  width,
+  bar,
+}: {
+  pattern: Pattern;
+  lanes: Lane[];
+  width: number;
+  bar: number;
+}) {
+  const line = useRef<SVGLineElement>(null);
+  const count = Math.min(most, pattern.bars);
+  const first = Math.min(Math.max(0, bar - Math.floor(most / 2)), pattern.bars - count);
+  const gap = 6;
+  const w = (width - 2 * pad - gap * (count - 1)) / count;
+  const left = (b: number) => pad + (b - first) * (w + gap);
+  const ticks = barTicks(pattern);
+  const rowH = Math.min(6, 48 / Math.max(1, lanes.length));
+  useEffect(() =>
+    player.listen((r) => {
+      const s = useBench.getState();
+      const el = line.current;
+      if (!el) return;
+      const tick = (r.atS * (s.project?.settings.bpm ?? 92) * PPQ) / 60;
+      const b = Math.floor(tick / ticks);
+      el.style.display = r.playing && b >= first && b < first + count ? '' : 'none';
+      const x = left(b) + ((tick % ticks) / ticks) * w;
+      el.setAttribute('x1', x.toFixed(1));
+      el.setAttribute('x2', x.toFixed(1));
+    }),
+  );
+  return (
+    <div className="crown">
+      <svg className="fill" width={width} height={72}>
+        {Array.from({ length: count }, (_, k) => first + k).map((b) => {
+          const x = left(b);
+          const on = b === bar;
+          const hits = pattern.hits.filter((h) => Math.floor(Math.max(0, h.tick) / ticks) === b);
+          return (
+            <g
+              key={b}
+              role="button"
+              aria-label={`Show bar ${b + 1}`}
+              style={{ cursor: 'pointer' }}
+              onClick={() => useBench.setState({ bar: b, cell: Math.round((b * ticks) / (PPQ / 4)) })}
+            >
+              <text x={x + 1} y={12} className={on ? 'b i' : 'b'}>
+                Bar {b + 1}
+              </text>
+              <rect
+                x={x}
+                y={16}
+                width={w}
+                height={51}
+                rx={2}
+                fill={on ? 'var(--paper-raised)' : 'transparent'}
+                stroke={on ? 'var(--ink)' : 'var(--rule-strong)'}
+                strokeWidth={on ? 2 : 1}
+                {...(hits.length === 0 ? { strokeDasharray: '3 3' } : {})}
+              />
+              {Array.from({ length: pattern.meter.beats - 1 }, (_, q) => (
+                <line
+                  // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
+                  key={q}
+                  x1={x + ((q + 1) * w) / pattern.meter.beats}
+                  x2={x + ((q + 1) * w) / pattern.meter.beats}
+                  y1={17}
+                  y2={66}
+                  stroke="var(--rule)"
+                />
+              ))}
+              {hits.map((h) => {
+                const row = lanes.findIndex((l) => l.note === h.note);
+                const lane = lanes[row];
+                if (!lane) return null;
+                const hh = 1.5 + ((rowH - 1.5) * Math.max(...strokes(h))) / 127;
+                const hx = x + (w * (Math.max(0, h.tick) - b * ticks + PPQ / 8)) / ticks;
+                return (
+                  <rect
+                    key={`${h.note} ${h.tick}`}
+                    className={`f-${lane.color}`}
+                    x={hx - Math.min(4, w / 60)}
+                    y={17.5 + (row + 1) * rowH - hh}
+                    width={Math.min(8, w / 30)}
+                    height={hh}
+                    fill="var(--c)"
+                  />
+                );
+              })}
+            </g>
+          );
+        })}
+        <line
+          ref={line}
+          y1={16}
+          y2={67}
+          stroke="var(--ink)"
+          strokeWidth={1.5}
+          style={{ display: 'none' }}
+          pointerEvents="none"
+        />
+      </svg>
+    </div>
+  );
+});

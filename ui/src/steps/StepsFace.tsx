@@ -1,0 +1,68 @@
+import { useMemo, useState } from 'react';
+import type { Pattern, Project } from '../api/client';
+import { shownLanes, useBench } from '../app/state';
+import { useSize } from '../app/useSize';
+import { LaneColumn } from '../lanes/LaneColumn';
+import { MapBar, LaneHead } from '../lanes/MapBar';
+import { Transport } from '../app/Transport';
+import { columnName, stepsGeometry } from './geometry';
+import { Overview } from './Overview';
+import { Strip, StripSide, type StripMode } from './Strip';
+import { StepsStage } from './StepsStage';
+import { StepsTools } from './Tools';
+
+export function StepsFace({ project, pattern }: { project: Project; pattern: Pattern }) {
+  const bar = useBench((s) => s.bar);
+  const lane = useBench((s) => s.lane);
+  const [mode, setMode] = useState<StripMode>('Velocity');
+  const [ref, size] = useSize<HTMLDivElement>();
+  const swing = project.settings.feel.swing;
+  const g = useMemo(() => stepsGeometry(pattern, bar, swing, size.width), [pattern, bar, swing, size.width]);
+  const lanes = useMemo(() => shownLanes(project), [project]);
+  const { muted, solo } = project.settings;
+  const silent = (note: number) => (solo.length > 0 ? !solo.includes(note) : muted.includes(note));
+  const layersOf = (note: number) =>
+    project.kit.pads
+      .find((p) => p.note === note)
+      ?.layers.map((l) => l.lo)
+      .toSorted((a, b) => a - b) ?? [];
+  const layerOf = (note: number, velocity: number) => layersOf(note).filter((lo) => lo <= velocity).length;
+  const chosen = lanes.find((l) => l.note === lane);
+  const layers = layersOf(lane);
+  return (
+    <>
+      <MapBar project={project} />
+      <StepsTools project={project} pattern={pattern} />
+      <Transport />
+      <Overview pattern={pattern} lanes={lanes} width={size.width} bar={bar} />
+      <LaneHead />
+      <div className="ruler" ref={ref}>
+        <svg className="fill" width={g.width} height={22} aria-hidden="true">
+          {Array.from({ length: g.cells }, (_, i) => {
+            const name = columnName(i, pattern);
+            return (
+              // oxlint-disable-next-line react/no-array-index-key -- a column is its place
+              <text key={i} x={g.x(i)} y={15} textAnchor="middle" className={/\d/.test(name) ? 'b i' : ''}>
+                {name}
+              </text>
+            );
+          })}
+        </svg>
+      </div>
+      <div className="lanesrow">
+        <LaneColumn lanes={lanes} />
+        <StepsStage pattern={pattern} lanes={lanes} g={g} silent={silent} layerOf={layerOf} />
+      </div>
+      <StripSide
+        pattern={pattern}
+        lane={chosen}
+        g={g}
+        mode={mode}
+        setMode={setMode}
+        layers={layers}
+        layerOf={layerOf}
+      />
+      <Strip pattern={pattern} lane={chosen} g={g} mode={mode} layers={layers} />
+    </>
+  );
+}
