@@ -2,7 +2,8 @@
 // known, and fits the net of core/hear to them. It writes core/hear/net.bin; the same seed and counts give
 // the same weights on the same machine.
 //
-//	go run ./cmd/hearfit -breaks 3000 -epochs 16 -out core/hear/net.bin
+//	go run ./cmd/hearfit -breaks 9000 -epochs 16 -seed 11
+//	go run ./cmd/hearfit -breaks 2000 -grid core/hear/grid.json
 package main
 
 import (
@@ -24,8 +25,15 @@ func main() {
 	count := flag.Int("breaks", 3000, "how many breaks to learn from")
 	epochs := flag.Int("epochs", 16, "how many times to go through them")
 	seed := flag.Uint64("seed", 1, "seed of everything random")
-	out := flag.String("out", "core/hear/net.bin", "where the weights go")
+	out := flag.String("out", "core/hear/net.bin", "where the nets' weights go")
+	grid := flag.String("grid", "", "fit the tempo's weights instead and write them here, for example core/hear/grid.json")
 	flag.Parse()
+	if *grid != "" {
+		if err := fitGrid(*count, *seed, *grid); err != nil {
+			log.Fatal(err)
+		}
+		return
+	}
 
 	start := time.Now()
 	took := func() float64 { return time.Since(start).Seconds() }
@@ -87,7 +95,7 @@ func synthesise(count int, seed uint64) []examined {
 				kit := breaks.RandomKit(notes, rng)
 				for half := range 2 {
 					if k := 2*i + half; k < count {
-						audio, truth := breaks.Render(kit, breaks.RandomPerformance(notes, rng), breaks.RandomRoom(rng), rng.Uint64())
+						audio, truth := breaks.Render(kit, breaks.RandomPerformance(notes, 2, rng), breaks.RandomRoom(rng), rng.Uint64())
 						seen, err := hear.Examine(context.Background(), audio, nil)
 						if err != nil {
 							log.Fatal(err)

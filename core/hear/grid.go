@@ -1,23 +1,46 @@
 package hear
 
 import (
+	_ "embed"
+	"encoding/json"
 	"math"
+	"sync"
 
 	"hexachord/core/music"
 )
 
-// Tempo: every tempo that makes the recording a whole number of bars, and every tempo that the distances
-// between strokes suggest, is judged by how the strokes fall on its beats and cells, how a bar repeats, and how
-// common such a tempo is.
+// Tempo: every tempo that makes the recording a whole number of bars, and every tempo that the distances between
+// strokes suggest, with every place bar 1 could begin, is a choice; a weighted sum of what speaks for each decides. The
+// weights are learnt from performances whose tempo is known (cmd/hearfit -grid).
 
-const (
-	commonBPM   = 108.0 // middle of the prior
-	priorOctave = 0.55  // its width in octaves
-)
+// GridFeatures is the number of things that speak for or against a grid.
+const GridFeatures = 22
 
-type gridChoice struct {
-	bpm, barOneS, score float64
-	meter               music.Meter
+// GridChoice is one steady grid that could be meant.
+type GridChoice struct {
+	BPM      float64
+	BarOneS  float64
+	Meter    music.Meter
+	Features [GridFeatures]float64
+}
+
+//go:embed grid.json
+var gridBytes []byte
+
+var gridWeights = sync.OnceValue(func() (w [GridFeatures]float64) {
+	if err := json.Unmarshal(gridBytes, &w); err != nil {
+		panic(err) // the weights are part of the program
+	}
+	return w
+})
+
+// Score is the weighted sum of the choice's features.
+func (c GridChoice) Score(weights [GridFeatures]float64) float64 {
+	sum := 0.0
+	for i, f := range c.Features {
+		sum += weights[i] * f
+	}
+	return sum
 }
 
 // pulse is a stroke as the grid sees it: louder and lower drums weigh more.
@@ -26,6 +49,7 @@ type pulse struct {
 	weight float64
 	low    float64 // weight as a kick
 	back   float64 // weight as a snare
+	hat    float64 // weight as a hat or cymbal
 }
 
 func pulses(hits []Hit) []pulse {
@@ -40,11 +64,13 @@ func pulses(hits []Hit) []pulse {
 			p.back = w
 		case FamilyHat, FamilyCymbal:
 			p.weight *= 0.7
+			p.hat = w
 		}
 		if n := len(out); n > 0 && p.timeS-out[n-1].timeS < 0.03 {
 			out[n-1].weight += p.weight
 			out[n-1].low += p.low
 			out[n-1].back += p.back
+			out[n-1].hat += p.hat
 			continue
 		}
 		out = append(out, p)
@@ -76,14 +102,22 @@ func (h *Hearing) findGrid(durationS, bpm float64, bars int) error {
 		}
 		h.BarOneS = firstLine(ps, h.BPM)
 	default:
-		best := bestGrid(ps, durationS, bpm)
-		h.BPM, h.Meter = best.bpm, best.meter
-		h.BarOneS = best.barOneS
+		best, bestScore := GridChoice{BPM: 120, Meter: music.CommonTime}, math.Inf(-1)
+		for _, c := range gridChoices(ps, durationS, bpm) {
+			if score := c.Score(gridWeights()); score > bestScore {
+				best, bestScore = c, score
+			}
+		}
+		h.BPM, h.Meter, h.BarOneS = best.BPM, best.Meter, max(0, best.BarOneS)
 	}
 	h.Bars = bars
 	if bars == 0 {
 		barS := music.Seconds(float64(h.Meter.BarTicks()), h.BPM)
-		h.Bars = min(music.MaxBars, max(1, int(math.Round((durationS-h.BarOneS)/barS))))
+		whole := (durationS - h.BarOneS) / barS
+		if math.Abs(whole-math.Round(whole))*barS > 0.06 { // not cut as a loop: as many bars as have strokes
+			whole = math.Floor((ps[len(ps)-1].timeS-h.BarOneS)/barS+0.02) + 1
+		}
+		h.Bars = min(music.MaxBars, max(1, int(math.Round(whole))))
 	}
 	h.GridErrorMS = 1000 * gridError(ps, h.BPM, h.BarOneS)
 	return nil
@@ -185,67 +219,100 @@ func gridError(ps []pulse, bpm, from float64) float64 {
 	return best
 }
 
-func bestGrid(ps []pulse, durationS, fixedBPM float64) gridChoice {
+// GridChoices lists the grids the hits of a recording could be meant on.
+func GridChoices(hits []Hit, durationS float64) []GridChoice {
+	ps := pulses(hits)
+	if len(ps) == 0 {
+		return nil
+	}
+	return gridChoices(ps, durationS, 0)
+}
+
+func gridChoices(ps []pulse, durationS, fixedBPM float64) []GridChoice {
 	tempi := []float64{fixedBPM}
 	if fixedBPM == 0 {
 		tempi = candidates(ps, durationS)
 	}
-	best := gridChoice{bpm: 120, meter: music.CommonTime, score: math.Inf(-1)}
+	var out []GridChoice
 	for _, bpm := range tempi {
 		line := firstLine(ps, bpm)
 		for _, beats := range []int{4, 3} {
-			for shift := -1; shift < beats*4; shift++ { // bar 1 at the first stroke, or some cells before or after it
+			repeats := repetition(ps, 60/bpm*float64(beats))
+			for shift := -2; shift < beats*4; shift++ { // bar 1 at the first stroke, or some cells before or after it
 				from := line - float64(shift)*15/bpm
 				if from < -15/bpm {
 					continue
 				}
-				if c := judge(ps, durationS, bpm, from, beats); c.score > best.score {
-					best = c
-				}
+				out = append(out, GridChoice{bpm, from, music.Meter{Beats: beats, Unit: 4}, features(ps, durationS, bpm, from, beats, repeats)})
 			}
 		}
 	}
-	best.barOneS = max(0, best.barOneS)
-	return best
+	return out
 }
 
-func judge(ps []pulse, durationS, bpm, from float64, beats int) gridChoice {
-	beatS := 60 / bpm
-	barS := beatS * float64(beats)
-	var onBeat, onHalf, off, total, down, backbeat, kickOnBack float64
+// repetition is the share of strokes that come again a bar later.
+func repetition(ps []pulse, barS float64) float64 {
+	var again, all float64
+	k := 0
+	last := ps[len(ps)-1].timeS
 	for _, p := range ps {
-		x := (p.timeS - from) / beatS
-		nearest := math.Round(x)
-		total += p.weight
-		cell := x * 4
-		miss := math.Abs(cell-math.Round(cell)) / 4 * beatS // seconds off a sixteenth
-		miss = math.Min(miss, math.Abs(x*3-math.Round(x*3))/3*beatS+0.004)
-		off += p.weight * math.Min(1, miss/0.03)
-		dist := math.Abs(x-nearest) * beatS
-		close := math.Exp(-dist * dist / (2 * 0.02 * 0.02))
-		onBeat += p.weight * close
-		half := math.Abs(x*2-math.Round(x*2)) / 2 * beatS
-		onHalf += p.weight * math.Exp(-half*half/(2*0.02*0.02))
-		switch place := ((int(nearest) % beats) + beats) % beats; {
-		case place == 0:
-			down += (p.low + 0.3*p.weight - 0.7*p.back) * close
-		case beats == 4 && place%2 == 1 || beats == 3 && place > 0:
-			backbeat += p.back * close
-			kickOnBack += p.low * close
+		if p.timeS+barS > last+0.03 {
+			break
+		}
+		for k < len(ps) && ps[k].timeS < p.timeS+barS-0.03 {
+			k++
+		}
+		all += p.weight
+		if k < len(ps) && ps[k].timeS <= p.timeS+barS+0.03 {
+			// the same drums again, not only some stroke
+			alike := math.Min(p.low, ps[k].low) + math.Min(p.back, ps[k].back) + math.Min(p.hat, ps[k].hat)
+			again += p.weight * alike / math.Max(1e-6, p.low+p.back+p.hat)
 		}
 	}
+	return again / math.Max(0.5, all)
+}
+
+func features(ps []pulse, durationS, bpm, from float64, beats int, repeats float64) (f [GridFeatures]float64) {
+	beatS := 60 / bpm
+	const nearS = 0.02
+	near := func(missS float64) float64 { return math.Exp(-missS * missS / (2 * nearS * nearS)) }
+	var all, low, back, hat, onBeat, onHalf, onFour, onThree, hatOnBeat float64
+	var lowAt, backAt [4]float64
+	for _, p := range ps {
+		x := (p.timeS - from) / beatS
+		miss := func(perBeat float64) float64 { return math.Abs(x*perBeat-math.Round(x*perBeat)) / perBeat * beatS }
+		close := near(miss(1))
+		all, low, back, hat = all+p.weight, low+p.low, back+p.back, hat+p.hat
+		onBeat += p.weight * close
+		onHalf += p.weight * near(miss(2))
+		onFour += p.weight * near(miss(4))
+		onThree += p.weight * near(miss(3))
+		hatOnBeat += p.hat * close
+		place := ((int(math.Round(x)) % beats) + beats) % beats
+		lowAt[place] += p.low * close
+		backAt[place] += p.back * close
+	}
+	share := func(a, b float64) float64 { return a / math.Max(0.3, b) }
+	barS := beatS * float64(beats)
 	bars := (durationS - from) / barS
-	whole := math.Abs(bars-math.Round(bars)) * barS // seconds the loop misses whole bars by
-	score := 1.1*onBeat/total + 0.6*onHalf/total - 1.6*off/total + (0.5*down+0.55*backbeat-0.25*kickOnBack)/total*math.Min(2, float64(beats)/2)
-	score += 0.9 * math.Exp(-whole*whole/(2*0.03*0.03))
-	if b := math.Round(bars); b == 1 || b == 2 || b == 4 || b == 8 {
-		score += 0.25
-	}
-	o := math.Log2(bpm/commonBPM) / priorOctave
-	score -= 0.45 * o * o
+	whole := math.Abs(bars-math.Round(bars)) * barS // seconds the file misses whole bars by
+	octave := math.Log2(bpm / 110)
+	perBeat := math.Log2(math.Max(0.1, float64(len(ps))/(durationS/beatS)) / 2)
+	backbeat := backAt[1] + backAt[3]
 	if beats == 3 {
-		score -= 0.35
+		backbeat = backAt[1] + backAt[2]
 	}
-	score -= 0.15 * math.Abs(from-ps[0].timeS) / beatS // music tends to begin with bar 1
-	return gridChoice{bpm, from, score, music.Meter{Beats: beats, Unit: 4}}
+	f = [GridFeatures]float64{share(onBeat, all), share(onHalf, all), share(onFour, all), share(onThree, all), share(math.Max(onFour, onThree), all),
+		share(lowAt[0], low), share(lowAt[0]+lowAt[2], low), share(lowAt[1]+lowAt[3], low), share(backbeat, back), share(backAt[2], back), share(backAt[0], back),
+		share(hatOnBeat, hat), near(whole * 0.6), 0, octave, octave * octave, perBeat, perBeat * perBeat, 0, -math.Abs(from-ps[0].timeS) / beatS, repeats, 0}
+	if r := math.Round(bars); near(whole*0.6) > 0.3 && (r == 1 || r == 2 || r == 4 || r == 8) {
+		f[13] = 1
+	}
+	if beats == 3 {
+		f[18] = 1
+	}
+	if from <= ps[0].timeS+0.03 && from >= ps[0].timeS-0.03 {
+		f[21] = 1 // bar 1 at the first stroke
+	}
+	return f
 }

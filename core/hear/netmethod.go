@@ -8,6 +8,13 @@ type netMethod struct{ nets Nets }
 // familyThreshold is the probability from which a family is heard.
 var familyThreshold = [families]float64{0.5, 0.5, 0.5, 0.5, 0.5}
 
+// An attack stronger than clearStrength (of the recording's typical one) is taken for its likeliest family from
+// leastProbability on.
+const (
+	clearStrength    = 0.3
+	leastProbability = 0.2
+)
+
 // familyNote is the General MIDI note a family is written as when its kind is the plain one.
 var familyNote = [families]int{36, 38, 42, 45, 51}
 
@@ -21,9 +28,17 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 	toms := tomNotes(e, outs)
 	var last [families]int // index into strokes + 1
 	for i, out := range outs {
+		likeliest := 0
+		for f := range families {
+			if out[f] > out[likeliest] {
+				likeliest = f
+			}
+		}
 		for f := range families {
 			p := out[f]
-			if p < familyThreshold[f] {
+			// a clear attack was some drum, though it may be doubtful which
+			clear := f == likeliest && p > leastProbability && e.onsets[i].strength > clearStrength
+			if p < familyThreshold[f] && !clear {
 				continue
 			}
 			note := familyNote[f]
@@ -69,7 +84,7 @@ func tomNotes(e Examined, outs [][NetOutput]float64) map[int]int {
 	notes := map[int]int{}
 	sp := newSpectrum(4096)
 	for i, out := range outs {
-		if out[FamilyTom] < familyThreshold[FamilyTom] {
+		if out[FamilyTom] < leastProbability {
 			continue
 		}
 		power := sp.at(e.mono, int(e.TimesS[i]*AnalysisRate)+200)

@@ -11,7 +11,7 @@ func KitNotes(rng *rand.Rand) []int {
 	for _, extra := range []struct {
 		note int
 		p    float64
-	}{{pedalHat, 0.3}, {37, 0.35}, {39, 0.35}, {41, 0.3}, {45, 0.5}, {47, 0.3}, {50, 0.5}, {49, 0.6}, {55, 0.15}, {51, 0.6}, {53, 0.15}, {70, 0.15}, {56, 0.1}, {63, 0.1}, {40, 0.15}} {
+	}{{pedalHat, 0.3}, {37, 0.35}, {39, 0.35}, {41, 0.3}, {45, 0.5}, {47, 0.3}, {50, 0.5}, {49, 0.6}, {57, 0.3}, {55, 0.15}, {51, 0.6}, {53, 0.15}, {70, 0.15}, {56, 0.1}, {63, 0.1}, {40, 0.15}} {
 		if d.chance(extra.p) {
 			notes = append(notes, extra.note)
 		}
@@ -22,7 +22,7 @@ func KitNotes(rng *rand.Rand) []int {
 // RandomPerformance plays a groove made of common parts (backbeat, ghosts, eighth and sixteenth hats or
 // ride, open off-beats, a fill) on the kit's notes, with a player's timing and loudness. One in four is
 // no groove at all, so that nothing can be learnt from where in the bar a stroke lies.
-func RandomPerformance(notes []int, rng *rand.Rand) Performance {
+func RandomPerformance(notes []int, bars int, rng *rand.Rand) Performance {
 	d := dice{rng}
 	has := map[int]bool{}
 	for _, n := range notes {
@@ -36,7 +36,7 @@ func RandomPerformance(notes []int, rng *rand.Rand) Performance {
 	case d.chance(0.12):
 		cells = 6 // two dotted halves of a 6/8 beat pair
 	}
-	p := Performance{BPM: d.exp(66, 178), Beats: beats, Bars: 2, LeadS: 0.02 * d.Float64()}
+	p := Performance{BPM: d.exp(66, 178), Beats: beats, Bars: bars, LeadS: 0.02 * d.Float64()}
 	beatS := 60 / p.BPM
 	cell := beatS / float64(cells)
 	barS := beatS * float64(beats)
@@ -56,8 +56,8 @@ func RandomPerformance(notes []int, rng *rand.Rand) Performance {
 		v := min(127, max(6, velocity+int(rng.NormFloat64()*7)))
 		p.Strokes = append(p.Strokes, Stroke{max(0.001, p.LeadS+at+late[note]+rng.NormFloat64()*jitter), note, v})
 	}
-	p.DurationS = p.LeadS + barS*float64(p.Bars)
-	if d.chance(0.25) {
+	p.DurationS, p.Cells = p.LeadS+barS*float64(p.Bars), cells
+	if p.Free = d.chance(0.25); p.Free {
 		for n := 0; n < int(p.DurationS*d.between(3, 9)); n++ {
 			at := p.DurationS * d.Float64()
 			for range 1 + d.IntN(3) {
@@ -87,6 +87,11 @@ func RandomPerformance(notes []int, rng *rand.Rand) Performance {
 	layered := has[39] && back == 38 && d.chance(0.25)
 	ghosts, openP, kickP := d.between(0, 0.35), d.between(0, 0.25), d.between(0.1, 0.35)
 	half := d.chance(0.15)
+	crashes := 0.0 // on any beat
+	if d.chance(0.2) {
+		crashes = d.between(0.05, 0.4)
+	}
+	doubleKick := d.chance(0.12)
 	total := beats * cells
 	kickAt := make([]bool, total)
 	for i := range kickAt {
@@ -118,7 +123,10 @@ func RandomPerformance(notes []int, rng *rand.Rand) Performance {
 				}
 				continue
 			}
-			if kickAt[i] || d.chance(0.04) {
+			if i%cells == 0 && d.chance(crashes) {
+				strike(at, []int{49, 57}[d.IntN(2)], 108)
+			}
+			if kickAt[i] || d.chance(0.04) || doubleKick && d.chance(0.7) {
 				strike(at, 36, []int{112, 88}[i%2])
 			}
 			onBack := i%cells == 0 && beat%2 == 1

@@ -27,10 +27,10 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 	case 38, 40:
 		if d.chance(0.25) { // electronic: two low tones and hiss
 			return drums.Snare{Hz: d.between(150, 260), Bend: d.between(0, 0.6), DecayS: d.between(0.08, 0.25), Body: d.between(0.3, 0.9),
-				Wires: d.between(0.4, 1), WireLoHz: d.exp(700, 4000), WireHiHz: d.between(8000, 16000), WireDecayS: d.between(0.1, 0.35), Snap: d.between(0, 0.4), Drive: d.between(0, 0.6)}.Drum()
+				Wires: d.between(0.4, 1), WireLoHz: d.exp(700, 4000), WireHiHz: d.between(8000, 16000), WireDecayS: d.between(0.1, 0.35), Snap: d.between(0, 0.4), Thump: d.between(0, 0.4), Drive: d.between(0, 0.6)}.Drum()
 		}
-		return drums.Snare{Hz: d.between(140, 290), Bend: d.between(0, 0.25), DecayS: d.between(0.06, 0.35), Body: d.between(0.3, 1),
-			Wires: d.between(0.25, 1), WireLoHz: d.exp(400, 2600), WireHiHz: d.between(6000, 15000), WireDecayS: d.between(0.08, 0.4), Snap: d.between(0.1, 0.8), Drive: d.between(0, 0.4)}.Drum()
+		return drums.Snare{Hz: d.between(115, 290), Bend: d.between(0, 0.25), DecayS: d.between(0.06, 0.35), Body: d.between(0.3, 1),
+			Wires: d.between(0.25, 1), WireLoHz: d.exp(400, 2600), WireHiHz: d.between(6000, 15000), WireDecayS: d.between(0.08, 0.4), Snap: d.between(0.1, 0.8), Thump: d.between(0, 0.4), Drive: d.between(0, 0.4)}.Drum()
 	case 37:
 		return drums.Rim{Hz: d.between(380, 1900), DecayS: d.between(0.02, 0.09), Click: d.between(0.1, 0.8)}.Drum()
 	case 39:
@@ -53,15 +53,15 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 		}
 		return m.Drum()
 	case 49, 57, 52, 55:
-		long := d.between(0.9, 2.6)
+		long := d.between(0.9, 4.5)
 		if note == 55 {
 			long = d.between(0.4, 0.9)
 		}
 		return drums.Metal{LoHz: d.exp(250, 900), HiHz: d.between(9000, 16000), Partials: 30 + d.IntN(30), DecayS: long, Ring: d.between(0.2, 0.9),
 			Wash: d.between(0.5, 1), WashLoHz: d.exp(900, 4000), WashDecayS: long * d.between(0.5, 1), AttackS: d.between(0.0005, 0.012), Seed: d.Uint64()}.Drum()
 	case 51, 59, 53:
-		m := drums.Metal{LoHz: d.exp(350, 1500), HiHz: d.between(8000, 15000), Partials: 20 + d.IntN(30), DecayS: d.between(0.6, 2), Ring: d.between(0.1, 0.6),
-			Wash: d.between(0.05, 0.8), WashLoHz: d.exp(1200, 7000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), WashDecayS: d.between(0.3, 1.4), Ping: d.between(0.1, 0.8), PingHz: d.exp(700, 3500), Seed: d.Uint64()}
+		m := drums.Metal{LoHz: d.exp(350, 1500), HiHz: d.between(8000, 15000), Partials: 20 + d.IntN(30), DecayS: d.between(0.6, 3.5), Ring: d.between(0.1, 0.8),
+			Wash: d.between(0.05, 0.8), WashLoHz: d.exp(1200, 7000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), WashDecayS: d.between(0.3, 2.5), Ping: d.between(0.1, 0.8), PingHz: d.exp(700, 3500), Seed: d.Uint64()}
 		if note == 53 {
 			m.Ping, m.PingHz = d.between(0.7, 1.2), d.exp(500, 1300)
 		}

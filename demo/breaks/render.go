@@ -80,6 +80,8 @@ type Performance struct {
 	LeadS     float64 // silence before bar 1
 	DurationS float64
 	Strokes   []Stroke
+	Free      bool // no groove: strokes anywhere
+	Cells     int  // cells a beat it was played on
 }
 
 // Stroke is when and how hard a piece is struck.

@@ -36,6 +36,7 @@ type Snare struct {
 	Wires, WireLoHz, WireHiHz float64
 	WireDecayS                float64
 	Snap                      float64 // level of the stick's noise
+	Thump                     float64 // level of the air under the head
 	Drive                     float64
 }
 
@@ -49,6 +50,7 @@ func (s Snare) Drum() Drum {
 	return Drum{Seconds: math.Max(0.2, math.Max(s.WireDecayS, s.DecayS)*1.25), Drive: s.Drive, Modes: modes, Noises: []Noise{
 		{LoHz: s.WireLoHz, HiHz: s.WireHiHz, AttackS: 0.0015, DecayS: s.WireDecayS, Amp: s.Wires, Hard: 0.25},
 		{LoHz: 2500, HiHz: 12000, AttackS: 0.0002, DecayS: 0.03, Amp: s.Snap, Hard: 1.2},
+		{LoHz: 60, HiHz: 260, AttackS: 0.001, DecayS: 0.09, Amp: s.Thump, Hard: 0.4},
 	}}
 }
 
