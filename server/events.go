@@ -40,7 +40,8 @@ func (e *events) tell(projectID string, revision int64) {
 	}
 }
 
-type projectPath struct {
+// ProjectPath names a project in an address.
+type ProjectPath struct {
 	Project string `param:"project" path:"project" json:"-"`
 }
 

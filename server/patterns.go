@@ -13,12 +13,13 @@ import (
 )
 
 type (
-	patternPath struct {
-		projectPath
+	// PatternPath names a pattern in an address.
+	PatternPath struct {
+		ProjectPath
 		Pattern string `param:"pattern" path:"pattern" json:"-"`
 	}
 	newPattern struct {
-		revisionOf
+		RevisionOf
 		Name   string `json:"name" required:"true"`
 		Bars   int    `json:"bars" required:"true" minimum:"1" maximum:"64"`
 		CopyOf string `json:"copyOf,omitempty"` // ID of the pattern to copy
@@ -28,7 +29,7 @@ type (
 		Project   Project `json:"project"`
 	}
 	patternEdit struct {
-		patternPath
+		PatternPath
 		Rate     int          `query:"rate" required:"true" json:"-"`
 		Revision int64        `json:"revision" required:"true"`
 		Edit     pattern.Edit `json:"edit" required:"true"`
@@ -42,21 +43,21 @@ type (
 		SavedAt  string          `json:"savedAt"`
 	}
 	patternDelete struct {
-		patternPath
+		PatternPath
 		Revision int64 `query:"revision" required:"true" json:"-"`
 	}
 	passRequest struct {
-		patternPath
+		PatternPath
 		Rate int `query:"rate" required:"true"`
 	}
 	bounceRequest struct {
-		patternPath
+		PatternPath
 		Rate   int `query:"rate" enum:"44100,48000,96000"`
 		Bits   int `query:"bits" enum:"16,24,32"`
 		Passes int `query:"passes" minimum:"1" maximum:"256"`
 	}
 	midiImport struct {
-		projectPath
+		ProjectPath
 		Revision int64 `query:"revision" required:"true" json:"-"`
 	}
 	importReply struct {
@@ -83,20 +84,20 @@ func (s *Server) addPatternRoutes(api *echo.Group) {
 		func(_ *echo.Context, r patternEdit) (patternReply, error) { return s.editPattern(r) })
 	handle(s, api, http.MethodGet, "/projects/:project/patterns/:pattern/pass", "getPass", "What one time through a pattern sounds",
 		func(_ *echo.Context, r passRequest) (play.Pass, error) {
-			p, pt, err := s.pattern(r.patternPath)
+			p, pt, err := s.pattern(r.PatternPath)
 			if err != nil {
 				return play.Pass{}, err
 			}
 			return s.bench.Pass(p, pt, r.Rate)
 		})
 	handleBlob(s, api, "/projects/:project/patterns/:pattern/midi", "getMIDI", "The pattern as a Standard MIDI File", "audio/midi",
-		func(_ *echo.Context, r patternPath) (blob, error) {
+		func(_ *echo.Context, r PatternPath) (blob, error) {
 			p, pt, err := s.pattern(r)
 			return blob{name: pt.Name + ".mid", data: bench.MIDI(p, pt)}, err
 		})
 	handleBlob(s, api, "/projects/:project/patterns/:pattern/wav", "getWAV", "The pattern bounced to WAV", "audio/wav",
 		func(_ *echo.Context, r bounceRequest) (blob, error) {
-			p, pt, err := s.pattern(r.patternPath)
+			p, pt, err := s.pattern(r.PatternPath)
 			if err != nil {
 				return blob{}, err
 			}
@@ -140,7 +141,7 @@ func problemOr(err error, title string) error {
 	return problem(http.StatusUnprocessableEntity, title, sentence(err.Error()))
 }
 
-func (s *Server) pattern(at patternPath) (store.Project, pattern.Pattern, error) {
+func (s *Server) pattern(at PatternPath) (store.Project, pattern.Pattern, error) {
 	p, err := s.bench.Load(at.Project)
 	if err != nil {
 		return p, pattern.Pattern{}, err
@@ -153,7 +154,7 @@ func (s *Server) addPattern(r newPattern) (newPatternReply, error) {
 	pt := pattern.Pattern{Name: r.Name, Bars: r.Bars, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}}
 	label := "New pattern " + r.Name
 	if r.CopyOf != "" {
-		_, old, err := s.pattern(patternPath{r.projectPath, r.CopyOf})
+		_, old, err := s.pattern(PatternPath{r.ProjectPath, r.CopyOf})
 		if err != nil {
 			return newPatternReply{}, err
 		}
@@ -180,7 +181,7 @@ func (s *Server) editPattern(r patternEdit) (patternReply, error) {
 	if next != r.Revision {
 		s.events.tell(r.Project, next)
 	}
-	p, pt, err := s.pattern(r.patternPath)
+	p, pt, err := s.pattern(r.PatternPath)
 	if err != nil {
 		return patternReply{}, err
 	}

@@ -94,12 +94,13 @@ type (
 		Name string `json:"name" required:"true"`
 		Demo bool   `json:"demo,omitempty"` // look round the demo project instead of an empty one
 	}
-	revisionOf struct {
-		projectPath
+	// RevisionOf says which revision of a project an edit was made on.
+	RevisionOf struct {
+		ProjectPath
 		Revision int64 `json:"revision" required:"true"`
 	}
 	settingsEdit struct {
-		revisionOf
+		RevisionOf
 		BPM   *float64   `json:"bpm,omitempty"`
 		Feel  *feel.Feel `json:"feel,omitempty"`
 		Muted *[]int     `json:"muted,omitempty"`
@@ -107,11 +108,11 @@ type (
 		Label string     `json:"label" required:"true"` // what the history calls it
 	}
 	kitTake struct {
-		revisionOf
+		RevisionOf
 		Kit string `json:"kit" required:"true" enum:"boathouse,empty"`
 	}
 	tableRequest struct {
-		projectPath
+		ProjectPath
 		Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000"`
 	}
 	voiceRequest struct {
@@ -142,7 +143,7 @@ func (s *Server) addRoutes(api *echo.Group) {
 			return s.view(id)
 		})
 	handle(s, api, http.MethodGet, "/projects/:project", "getProject", "A whole project",
-		func(_ *echo.Context, r projectPath) (Project, error) { return s.view(r.Project) })
+		func(_ *echo.Context, r ProjectPath) (Project, error) { return s.view(r.Project) })
 	handle(s, api, http.MethodPost, "/projects/:project/settings", "editSettings", "Change tempo, feel, mutes and solos",
 		func(_ *echo.Context, r settingsEdit) (Project, error) { return s.editSettings(r) })
 	handle(s, api, http.MethodPost, "/projects/:project/kit", "takeKit", "Give the project a ready kit or an empty one, with its map",
@@ -154,14 +155,14 @@ func (s *Server) addRoutes(api *echo.Group) {
 			return s.changed(r.Project, next)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/undo", "undo", "Take the last edit back",
-		func(_ *echo.Context, r revisionOf) (Project, error) {
+		func(_ *echo.Context, r RevisionOf) (Project, error) {
 			if _, err := s.bench.Undo(r.Project, r.Revision); err != nil {
 				return Project{}, err
 			}
 			return s.changed(r.Project, r.Revision+1)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/redo", "redo", "Do the last undone edit again",
-		func(_ *echo.Context, r revisionOf) (Project, error) {
+		func(_ *echo.Context, r RevisionOf) (Project, error) {
 			if _, err := s.bench.Redo(r.Project, r.Revision); err != nil {
 				return Project{}, err
 			}

@@ -14,12 +14,13 @@ import (
 )
 
 type (
-	recordingPath struct {
-		projectPath
+	// RecordingPath names a recording in an address.
+	RecordingPath struct {
+		ProjectPath
 		Recording string `param:"recording" path:"recording" json:"-"`
 	}
 	recordingAdd struct {
-		projectPath
+		ProjectPath
 		Revision int64  `query:"revision" required:"true" json:"-"`
 		Ticket   string `query:"ticket" json:"-"` // any name the asker makes up, to ask for progress by
 	}
@@ -35,22 +36,22 @@ type (
 		Share   float64 `json:"share"` // 0..1
 	}
 	pictureRequest struct {
-		recordingPath
+		RecordingPath
 		Columns int `query:"columns" required:"true" minimum:"16" maximum:"4096"`
 	}
 	recordingPassRequest struct {
-		recordingPath
+		RecordingPath
 		Rate int `query:"rate" required:"true"`
 	}
 	regrid struct {
-		recordingPath
+		RecordingPath
 		Revision int64    `json:"revision" required:"true"`
 		BPM      float64  `json:"bpm,omitempty"`
 		Bars     int      `json:"bars,omitempty"`
 		BarOneS  *float64 `json:"barOneS,omitempty"`
 	}
 	keepRequest struct {
-		recordingPath
+		RecordingPath
 		Revision int64      `json:"revision" required:"true"`
 		Name     string     `json:"name" required:"true"`
 		Grid     music.Grid `json:"grid" required:"true"`

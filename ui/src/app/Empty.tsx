@@ -2,11 +2,11 @@
 import { Button } from 'antd';
 import { useRef } from 'react';
 import type { Project } from '../api/client';
-import { bringRecording } from '../break/listen';
+import { bringFile } from '../break/listen';
 import { Chip, HitMark, hex, Poly } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { noteName } from '../lanes/time';
-import { importMIDI, takeKit } from './state';
+import { takeKit } from './state';
 import { Transport } from './Transport';
 
 /** The full set, as the server makes it. */
@@ -59,11 +59,19 @@ function FileWay({
   );
 }
 
-/** What is brought in needs lanes to land on. */
-const withLanes = (take: (f: File) => Promise<void>) => async (f: File) => {
-  await takeKit('boathouse');
-  await take(f);
-};
+/** A bar of hits, as a break leaves them. */
+const heard: [string, number, number][] = [
+  ['kick', 0, 118],
+  ['hat', 1, 90],
+  ['snare', 2.1, 114],
+  ['hat', 3, 76],
+  ['snare', 3.6, 34],
+  ['kick', 4, 100],
+  ['kick', 4.9, 84],
+  ['hat', 5.5, 70],
+  ['snare', 6.15, 120],
+  ['hat', 7, 92],
+];
 
 export function Empty({ project }: { project: Project }) {
   return (
@@ -168,18 +176,26 @@ export function Empty({ project }: { project: Project }) {
             <b>A recorded break</b>
             <p>Its strokes become hits on the lanes of Boathouse, with timing and loudness kept.</p>
             <div className="row">
-              <FileWay
-                label="Choose a recording"
-                accept=".wav,.flac,.mp3,audio/*"
-                take={withLanes(bringRecording)}
-              />
+              <FileWay label="Choose a recording" accept=".wav,.flac,.mp3,audio/*" take={bringFile} />
               <span className="lab">WAV, FLAC, MP3, or drop it anywhere</span>
             </div>
+            <svg className="abs" style={{ right: 20, top: 20 }} width={440} height={56} aria-hidden="true">
+              <line x1={0} x2={440} y1={28} y2={28} stroke="var(--shadow-hit)" />
+              {heard.map(([family, at, velocity]) => (
+                <g key={at} className={`f-${family}`}>
+                  <path
+                    d={`M${20 + at * 56} ${28 - velocity / 5}Q${26 + at * 56} 28 ${64 + at * 56} 28Q${26 + at * 56} 28 ${20 + at * 56} ${28 + velocity / 5}Z`}
+                    fill="var(--shadow-hit)"
+                  />
+                  <HitMark x={20 + at * 56} y={28} w={22} h={19} velocities={[velocity]} />
+                </g>
+              ))}
+            </svg>
           </div>
           <div className="way">
             <b>A MIDI file</b>
             <p>Its percussion becomes a pattern that plays Boathouse.</p>
-            <FileWay label="Choose a MIDI file" accept=".mid,.midi" take={withLanes(importMIDI)} />
+            <FileWay label="Choose a MIDI file" accept=".mid,.midi" take={bringFile} />
           </div>
         </div>
       </div>

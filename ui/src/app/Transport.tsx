@@ -96,7 +96,10 @@ export function Transport() {
         data-id="play"
         aria-label={playing ? 'Stop' : 'Play'}
         title={playing ? 'Stop (space)' : 'Play (space)'}
-        onClick={toggle}
+        onClick={(e) => {
+          e.currentTarget.blur();
+          toggle();
+        }}
       >
         <svg width={50} height={44} aria-hidden="true">
           <Poly pts={hex(25, 22, 50, 43)} fill="var(--ink)" />

@@ -1,4 +1,3 @@
-import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Input, Select, Slider } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
 import { api, type Lane, type Picture, type Project, type RecordingView } from '../api/client';
@@ -73,7 +72,10 @@ function Summary({ lanes, r }: { lanes: Lane[]; r: RecordingView }) {
   return (
     <div style={{ padding: '8px 14px', width: 400 }}>
       <div className="ttl" style={{ marginBottom: 6 }}>
-        Heard on the lanes
+        Heard on the lanes{' '}
+        <span className="lab" title="How far the hits stand off the grid, on average">
+          grid within {Math.max(1, Math.round(r.heard.gridErrorMS))} ms
+        </span>
       </div>
       <div
         style={{
@@ -170,15 +172,7 @@ function Keep({ r }: { r: RecordingView }) {
 function EmptyBreak() {
   return (
     <div
-      style={{
-        gridColumn: 2,
-        gridRow: '4 / 7',
-        padding: '60px 20px',
-        display: 'grid',
-        gap: 10,
-        alignContent: 'start',
-        justifyItems: 'start',
-      }}
+      style={{ padding: '56px 20px', display: 'grid', gap: 10, alignContent: 'start', justifyItems: 'start' }}
     >
       <b style={{ fontSize: 'var(--t-title)' }}>A recorded break</b>
       <span className="muted" style={{ maxWidth: 520 }}>
@@ -210,7 +204,7 @@ export function BreakFace({ project }: { project: Project }) {
   return (
     <>
       <MapBar project={project} />
-      <BreakTools project={project} recording={recording} />
+      <BreakTools project={project} recording={recording} page={at} pages={pages} turn={setPage} />
       <Transport />
       {recording && v ? (
         <BreakCrown r={recording} v={v} picture={picture} lanes={lanes} chosen={chosen} />
@@ -234,34 +228,6 @@ export function BreakFace({ project }: { project: Project }) {
       <LaneHead />
       <div className="ruler" ref={ref}>
         {recording && v && <BreakRuler r={recording} v={v} />}
-        {recording && pages > 1 && (
-          <div className="abs row" style={{ right: 16, top: 0, background: 'var(--paper)', paddingLeft: 8 }}>
-            <Button
-              size="small"
-              type="text"
-              icon={<LeftOutlined />}
-              disabled={at === 0}
-              aria-label="Earlier bars"
-              title="Earlier bars ([)"
-              onClick={() => setPage(at - 1)}
-            />
-            <span>
-              <b>
-                Bars {at * barsShown + 1}–{Math.min(recording.heard.bars, (at + 1) * barsShown)}
-              </b>{' '}
-              of {recording.heard.bars}
-            </span>
-            <Button
-              size="small"
-              type="text"
-              icon={<RightOutlined />}
-              disabled={at >= pages - 1}
-              aria-label="Later bars"
-              title="Later bars (])"
-              onClick={() => setPage(at + 1)}
-            />
-          </div>
-        )}
       </div>
       <div className="lanesrow">
         <LaneColumn lanes={lanes} />

@@ -1,7 +1,9 @@
+import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, InputNumber, Progress, Select, Slider } from 'antd';
 import { useRef } from 'react';
 import type { Project, RecordingView } from '../api/client';
 import { chooseRecording, regrid, setBlend, useBench } from '../app/state';
+import { barsShown } from './BreakStage';
 import { bringRecording, useListening } from './listen';
 
 export function ChooseRecording({ primary = false }: { primary?: boolean }) {
@@ -13,7 +15,7 @@ export function ChooseRecording({ primary = false }: { primary?: boolean }) {
         data-id="choose-recording"
         onClick={() => file.current?.click()}
       >
-        {primary ? 'Choose a recording' : 'Bring another…'}
+        {primary ? 'Choose a recording' : 'Add…'}
       </Button>
       <input
         ref={file}
@@ -31,7 +33,19 @@ export function ChooseRecording({ primary = false }: { primary?: boolean }) {
   );
 }
 
-export function BreakTools({ project, recording }: { project: Project; recording: RecordingView | null }) {
+export function BreakTools({
+  project,
+  recording,
+  page,
+  pages,
+  turn,
+}: {
+  project: Project;
+  recording: RecordingView | null;
+  page: number;
+  pages: number;
+  turn: (page: number) => void;
+}) {
   const blend = useBench((s) => s.blend);
   const listening = useListening((s) => s.now);
   if (listening) {
@@ -66,7 +80,7 @@ export function BreakTools({ project, recording }: { project: Project; recording
     <div className="tools">
       <span className="lab">Recording</span>
       <Select
-        style={{ width: 150 }}
+        style={{ width: 140 }}
         aria-label="Recording"
         value={recording.id}
         options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
@@ -120,9 +134,33 @@ export function BreakTools({ project, recording }: { project: Project; recording
       >
         Double
       </Button>
-      <span className="lab" title="How far the hits stand off the grid, on average">
-        grid within {Math.max(1, Math.round(h.gridErrorMS))} ms
-      </span>
+      {pages > 1 && (
+        <>
+          <span className="sep" />
+          <Button
+            size="small"
+            icon={<LeftOutlined />}
+            disabled={page === 0}
+            aria-label="Earlier bars"
+            title="Earlier bars ([)"
+            onClick={() => turn(page - 1)}
+          />
+          <span>
+            <b>
+              Bars {page * barsShown + 1}–{Math.min(h.bars, (page + 1) * barsShown)}
+            </b>{' '}
+            of {h.bars}
+          </span>
+          <Button
+            size="small"
+            icon={<RightOutlined />}
+            disabled={page >= pages - 1}
+            aria-label="Later bars"
+            title="Later bars (])"
+            onClick={() => turn(page + 1)}
+          />
+        </>
+      )}
       <span className="grow" />
       <span className="lab">Hear</span>
       <span>recording</span>

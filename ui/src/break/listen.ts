@@ -1,7 +1,7 @@
 // Brings a recording in: uploads it, shows how far the hearing has come, and can stop it.
 import { create } from 'zustand';
 import { api } from '../api/client';
-import { afterEdits, explain, importMIDI, say, takeRecording } from '../app/state';
+import { afterEdits, explain, importMIDI, say, takeKit, takeRecording, useBench } from '../app/state';
 
 interface Listening {
   name: string;
@@ -43,7 +43,9 @@ export function bringRecording(file: File): Promise<void> {
   });
 }
 
-/** Takes in a file dropped anywhere: MIDI as a pattern, anything else as a recording. */
-export function bringFile(file: File): Promise<void> {
-  return /\.midi?$/i.test(file.name) ? importMIDI(file) : bringRecording(file);
+/** Takes in a file: MIDI as a pattern, anything else as a recording. Where there are no lanes yet for its hits to
+ * land on, the ready kit comes first. */
+export async function bringFile(file: File): Promise<void> {
+  if (useBench.getState().project?.map.lanes.length === 0) await takeKit('boathouse');
+  await (/\.midi?$/i.test(file.name) ? importMIDI(file) : bringRecording(file));
 }

@@ -6,9 +6,7 @@ export function MapBar({ project }: { project: Project }) {
   return (
     <div className="map">
       <span className="lab">Drum map</span>
-      <span>
-        {project.map.name}, {n === 1 ? '1 lane' : `${n} lanes`}
-      </span>
+      <span>{n === 0 ? 'none yet' : `${project.map.name}, ${n === 1 ? '1 lane' : `${n} lanes`}`}</span>
       <span className="grow" />
       {project.missing.length > 0 && (
         <span

@@ -1,15 +1,61 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { Pattern, Project } from '../api/client';
 import { shownLanes, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
 import { Transport } from '../app/Transport';
-import { columnName, stepsGeometry } from './geometry';
+import { hex, Poly } from '../lanes/marks';
+import { PPQ } from '../lanes/time';
+import { player } from '../player/player';
+import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';
 import { Overview } from './Overview';
 import { Strip, StripSide, type StripMode } from './Strip';
 import { StepsStage } from './StepsStage';
 import { StepsTools } from './Tools';
+
+/** Names of the columns; the one that plays stands on ink. */
+function Ruler({ pattern, g }: { pattern: Pattern; g: StepsGeometry }) {
+  const [now, setNow] = useState(-1);
+  useEffect(
+    () =>
+      player.listen((r) => {
+        const bpm = useBench.getState().project?.settings.bpm ?? 92;
+        const cell = (r.atS * bpm * PPQ) / 60 / g.cell - g.firstCell;
+        let column = -1;
+        if (r.playing && cell >= 0 && cell < g.cells) {
+          column = Math.floor(cell);
+          // a swung column begins late: until then the one before it still plays
+          if (g.x(column) - pad - g.slot * (column + 0.5) > (cell - column) * g.slot) column--;
+        }
+        setNow(column);
+      }),
+    [g],
+  );
+  return (
+    <svg className="fill" width={g.width} height={22} aria-hidden="true">
+      {Array.from({ length: g.cells }, (_, i) => {
+        const name = columnName(i, pattern);
+        const on = i === now;
+        return (
+          // oxlint-disable-next-line react/no-array-index-key -- a column is its place
+          <g key={i}>
+            {on && <Poly pts={hex(g.x(i), 11, 24, 18)} fill="var(--ink)" />}
+            <text
+              x={g.x(i)}
+              y={15}
+              textAnchor="middle"
+              className={on || /\d/.test(name) ? 'b i' : ''}
+              {...(on ? { style: { fill: 'var(--ink-on)' } } : {})}
+            >
+              {name}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
 
 export function StepsFace({ project, pattern }: { project: Project; pattern: Pattern }) {
   const bar = useBench((s) => s.bar);
@@ -37,17 +83,7 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
       <Overview pattern={pattern} lanes={lanes} width={size.width} bar={bar} />
       <LaneHead />
       <div className="ruler" ref={ref}>
-        <svg className="fill" width={g.width} height={22} aria-hidden="true">
-          {Array.from({ length: g.cells }, (_, i) => {
-            const name = columnName(i, pattern);
-            return (
-              // oxlint-disable-next-line react/no-array-index-key -- a column is its place
-              <text key={i} x={g.x(i)} y={15} textAnchor="middle" className={/\d/.test(name) ? 'b i' : ''}>
-                {name}
-              </text>
-            );
-          })}
-        </svg>
+        <Ruler pattern={pattern} g={g} />
       </div>
       <div className="lanesrow">
         <LaneColumn lanes={lanes} />

@@ -95,63 +95,67 @@ const Hits = memo(function Hits({
   );
 });
 
-/** The playing column and halos on hits that sound now; moved without redrawing anything else. */
-function Live({ pattern, lanes, g }: Pick<Props, 'pattern' | 'lanes' | 'g'>) {
+/** Halos on the hits that sound now, behind them. */
+function Halos({ pattern, lanes, g }: Pick<Props, 'pattern' | 'lanes' | 'g'>) {
+  const [struck, setStruck] = useState<ReadonlyMap<string, number>>(new Map());
+  useEffect(
+    () =>
+      player.listen((r) => {
+        const now = performance.now();
+        setStruck((old) => {
+          const fresh = r.started.filter((c) => !c.live);
+          if (fresh.length === 0 && [...old.values()].every((until) => until > now)) return old;
+          const next = new Map([...old].filter(([, until]) => until > now));
+          for (const c of fresh) next.set(`${c.note} ${c.tick}`, now + haloMS);
+          return next;
+        });
+      }),
+    [],
+  );
+  const row = new Map(lanes.map((l, r) => [l.note, { l, r }]));
+  return hitsInBar(pattern, g)
+    .filter((h) => struck.has(`${h.note} ${h.tick}`))
+    .map((h) => {
+      const at = row.get(h.note);
+      const wide = g.hitW + (h.split > 1 ? 17 : 9);
+      return at ? (
+        <g key={`${h.note} ${h.tick}`} className={`f-${at.l.color}`}>
+          <Poly
+            pts={hex(g.place(h).x, at.r * rowH + rowH / 2, wide, g.hitW * 0.867 + 6)}
+            fill="var(--c)"
+            opacity={0.45}
+          />
+        </g>
+      ) : null;
+    });
+}
+
+const haloMS = 140;
+
+/** The playing column, moved without drawing anything else anew. */
+function Playhead({ pattern, g, height }: Pick<Props, 'pattern' | 'g'> & { height: number }) {
   const line = useRef<SVGGElement>(null);
-  const [struck, setStruck] = useState<{ key: string; until: number }[]>([]);
-  const playing = useBench((s) => s.playing);
   useEffect(
     () =>
       player.listen((r) => {
         const s = useBench.getState();
-        const bpm = s.project?.settings.bpm ?? 92;
-        const tick = (r.atS * bpm * PPQ) / 60;
+        const tick = (r.atS * (s.project?.settings.bpm ?? 92) * PPQ) / 60;
         const bar = Math.floor(tick / barTicks(pattern));
         if (r.playing && s.follow && bar !== s.bar && bar < pattern.bars) useBench.setState({ bar });
-        if (line.current) {
-          const inBar = tick - g.bar * barTicks(pattern);
-          const here = r.playing && inBar >= 0 && inBar < barTicks(pattern);
-          line.current.style.display = here ? '' : 'none';
-          // the line passes a column's centre as that column sounds
-          const x = pad + g.slot * (inBar / g.cell + 0.5);
-          line.current.setAttribute('transform', `translate(${Math.min(g.width - 2, x).toFixed(1)} 0)`);
-        }
-        const now = performance.now();
-        setStruck((old) => {
-          const fresh = r.started
-            .filter((c) => !c.live)
-            .map((c) => ({ key: `${c.note} ${c.tick}`, until: now + 140 }));
-          if (fresh.length === 0 && old.every((o) => o.until > now)) return old;
-          return [...old.filter((o) => o.until > now), ...fresh];
-        });
+        if (!line.current) return;
+        const inBar = tick - g.bar * barTicks(pattern);
+        const here = r.playing && inBar >= 0 && inBar < barTicks(pattern);
+        line.current.style.display = here ? '' : 'none';
+        // the line passes a column's centre as that column sounds
+        const x = Math.min(g.width - 2, pad + g.slot * (inBar / g.cell + 0.5));
+        line.current.setAttribute('transform', `translate(${x.toFixed(1)} 0)`);
       }),
     [pattern, g],
   );
-  const row = new Map(lanes.map((l, r) => [l.note, { l, r }]));
-  const height = lanes.length * rowH;
   return (
-    <g pointerEvents="none">
-      {playing &&
-        struck.map(({ key }) => {
-          const hit = pattern.hits.find((h) => `${h.note} ${h.tick}` === key);
-          const at = hit && row.get(hit.note);
-          if (!hit || !at) return null;
-          const place = g.place(hit);
-          if (place.cell < g.firstCell || place.cell >= g.firstCell + g.cells) return null;
-          return (
-            <g key={key} className={`f-${at.l.color}`}>
-              <Poly
-                pts={hex(place.x, at.r * rowH + rowH / 2, g.hitW + 9, g.hitW * 0.867 + 6)}
-                fill="var(--c)"
-                opacity={0.38}
-              />
-            </g>
-          );
-        })}
-      <g ref={line} style={{ display: 'none' }} data-id="playhead">
-        <rect x={-19} y={0} width={38} height={height} fill="var(--veil)" />
-        <line x1={0} x2={0} y1={0} y2={height} stroke="var(--ink)" strokeWidth={1.5} />
-      </g>
+    <g ref={line} style={{ display: 'none' }} data-id="playhead" pointerEvents="none">
+      <rect x={-19} y={0} width={38} height={height} fill="var(--veil)" />
+      <line x1={0} x2={0} y1={0} y2={height} stroke="var(--ink)" strokeWidth={1.5} />
     </g>
   );
 }
@@ -324,6 +328,7 @@ export function StepsStage(props: Props) {
             />
           </g>
         )}
+        <Halos pattern={pattern} lanes={lanes} g={g} />
         <Hits hits={visible} lanes={lanes} g={g} silent={props.silent} cursor={{ note: lane, cell }} />
         {!selected && cursorRow >= 0 && step >= 1 && step <= g.cells && (
           <Poly
@@ -333,7 +338,7 @@ export function StepsStage(props: Props) {
             strokeWidth={1.5}
           />
         )}
-        <Live pattern={pattern} lanes={lanes} g={g} />
+        <Playhead pattern={pattern} g={g} height={height} />
       </svg>
       <div className="visually-hidden" aria-live="polite" data-id="announce">
         {said}

@@ -1,0 +1,266 @@
+package bench
+
+import (
+	"errors"
+	"os"
+	"path/filepath"
+	"reflect"
+	"sync"
+	"testing"
+
+	"hexachord/core/pattern"
+	"hexachord/core/sound"
+	"hexachord/demo"
+	"hexachord/format/smf"
+	"hexachord/store"
+)
+
+func open(t testing.TB, dir string) *Bench {
+	t.Helper()
+	b, err := Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := b.Close(); err != nil {
+			t.Error(err)
+		}
+	})
+	return b
+}
+
+func demoProject(t testing.TB, b *Bench) store.Project {
+	t.Helper()
+	id, err := b.NewDemoProject("Lock Seven")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return load(t, b, id)
+}
+
+func load(t testing.TB, b *Bench, id string) store.Project {
+	t.Helper()
+	p, err := b.Load(id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
+func put(note, tick, velocity int) pattern.Edit {
+	return pattern.Edit{Op: pattern.OpHits, Put: []pattern.Hit{{Note: note, Tick: tick, Velocity: velocity}}}
+}
+
+// Undo reaches back over a restart to the very beginning, and redo forward again.
+func TestUndoOutlivesARestart(t *testing.T) {
+	dir := t.TempDir()
+	b, err := Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	id, err := b.NewDemoProject("Lock Seven")
+	if err != nil {
+		t.Fatal(err)
+	}
+	start := load(t, b, id)
+	var states []store.Project
+	for i := range 25 {
+		p := load(t, b, id)
+		states = append(states, p)
+		switch i {
+		case 7:
+			_, err = b.TakeKit(id, p.Revision, "empty")
+		case 11:
+			_, err = b.Edit(id, p.Revision, func(tx *store.Tx) string { tx.DeletePattern(p.Patterns[0].ID); return "Delete" })
+		case 13:
+			_, err = b.Edit(id, p.Revision, func(tx *store.Tx) string {
+				s := p.Settings
+				s.BPM = 140
+				tx.PutSettings(s)
+				return "Tempo"
+			})
+		default:
+			_, err = b.EditPattern(id, p.Patterns[len(p.Patterns)-1].ID, p.Revision, put(40+i, i*10, 64))
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	end := load(t, b, id)
+	if err := b.Close(); err != nil {
+		t.Fatal(err)
+	}
+	b = open(t, dir)
+	content := func(p store.Project) store.Project {
+		p.Revision, p.Undo, p.Redo = 0, "", ""
+		return p
+	}
+	for i := len(states) - 1; i >= 0; i-- {
+		if _, err := b.Undo(id, load(t, b, id).Revision); err != nil {
+			t.Fatal(err)
+		}
+		if got := load(t, b, id); !reflect.DeepEqual(content(got), content(states[i])) {
+			t.Fatalf("undo to before edit %d differs", i)
+		}
+	}
+	if p := load(t, b, id); p.Undo != "" || !reflect.DeepEqual(content(p), content(start)) {
+		t.Error("the beginning is not what it was")
+	}
+	if _, err := b.Undo(id, load(t, b, id).Revision); !errors.Is(err, store.ErrNoUndo) {
+		t.Errorf("undo before the beginning: %v", err)
+	}
+	for range states {
+		if _, err := b.Redo(id, load(t, b, id).Revision); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if p := load(t, b, id); !reflect.DeepEqual(content(p), content(end)) {
+		t.Error("redone, the end is not what it was")
+	}
+}
+
+// Of edits made at once on the same revision exactly one is taken; the others are told.
+func TestAStaleRevisionIsRefused(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	errs := make([]error, 8)
+	var wg sync.WaitGroup
+	for i := range errs {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			_, errs[i] = b.EditPattern(p.ID, p.Patterns[0].ID, p.Revision, put(60+i, 0, 100))
+		}()
+	}
+	wg.Wait()
+	taken := 0
+	for _, err := range errs {
+		switch {
+		case err == nil:
+			taken++
+		case !errors.Is(err, store.ErrStale):
+			t.Errorf("refused with %v, want ErrStale", err)
+		}
+	}
+	after := load(t, b, p.ID)
+	if taken != 1 || after.Revision != p.Revision+1 || len(after.Patterns[0].Value.Hits) != len(p.Patterns[0].Value.Hits)+1 {
+		t.Errorf("%d edits taken, revision %d → %d", taken, p.Revision, after.Revision)
+	}
+}
+
+func TestARefusedEditChangesNothing(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	if _, err := b.EditPattern(p.ID, p.Patterns[0].ID, p.Revision, put(36, 0, 200)); !errors.Is(err, pattern.ErrHit) {
+		t.Errorf("velocity 200: %v", err)
+	}
+	if _, _, err := b.ImportMIDI(p.ID, p.Revision, "x.mid", []byte("MThd")); !errors.Is(err, smf.ErrNotMIDI) {
+		t.Errorf("half a MIDI file: %v", err)
+	}
+	if _, _, err := b.Hear(t.Context(), p.ID, p.Revision, "x.wav", []byte("words"), ""); !errors.Is(err, sound.ErrAudio) {
+		t.Errorf("words as a recording: %v", err)
+	}
+	if got := load(t, b, p.ID); !reflect.DeepEqual(got, p) {
+		t.Error("the project was changed")
+	}
+}
+
+// A pattern goes out as MIDI and comes back with the same hits, but for what MIDI cannot say: splits are strokes.
+func TestMIDIRoundTrip(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	ferry := p.Patterns[1].Value
+	in, _, err := b.ImportMIDI(p.ID, p.Revision, "night ferry.mid", MIDI(p, ferry))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := load(t, b, p.ID).Pattern(in.PatternID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	strokes := map[pattern.Key]int{}
+	for _, h := range ferry.Hits {
+		for _, s := range h.Strokes(240) {
+			strokes[pattern.Key{Note: h.Note, Tick: h.Tick + int(s.OffsetTicks)}] = s.Velocity
+		}
+	}
+	if len(got.Hits) != len(strokes) || got.Bars != 2 || len(in.NoLane) != 0 {
+		t.Fatalf("%d hits in %d bars, want %d in 2; %v without lane", len(got.Hits), got.Bars, len(strokes), in.NoLane)
+	}
+	for _, h := range got.Hits {
+		if strokes[h.Key()] != h.Velocity {
+			t.Errorf("hit %+v, want velocity %d", h, strokes[h.Key()])
+		}
+	}
+	stray := smf.Encode(smf.File{PPQ: 480, Meter: ferry.Meter, EndsAt: 1920, Tracks: []smf.Track{{Notes: []smf.Note{{Tick: 480, Length: 10, Channel: 10, Key: 81, Velocity: 9}}}}})
+	in, _, err = b.ImportMIDI(p.ID, load(t, b, p.ID).Revision, "stray.mid", stray)
+	if err != nil || len(in.NoLane) != 1 || in.NoLane[0] != (NoLane{81, "Open Triangle", 1}) {
+		t.Errorf("a note without a lane is reported: %+v, %v", in, err)
+	}
+}
+
+func TestADamagedOrNewerDataFolderIsSaid(t *testing.T) {
+	dir := t.TempDir()
+	if err := os.WriteFile(filepath.Join(dir, "hexachord.db"), []byte("this is not a database, it is a note to myself"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Open(dir); err == nil {
+		t.Error("a file that is no database was opened")
+	}
+}
+
+// The demo world does not clip, and is the same each time it is made.
+func TestTheDemoPatternsHaveHeadroom(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	for _, pt := range p.Patterns {
+		mix, err := b.Bounce(p, pt.Value, 44100, 2)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if db := sound.DB(mix.Peak()); db > 0 || db < -20 {
+			t.Errorf("%s peaks at %.1f dBFS", pt.Value.Name, db)
+		}
+	}
+	first, _, err := demo.DeckBreak()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if again, _, err := demo.DeckBreak(); err != nil || !reflect.DeepEqual(first, again) {
+		t.Error("the demo's recording differs from one making to the next")
+	}
+}
+
+func BenchmarkBounceTowpath(b *testing.B) {
+	bn := open(b, b.TempDir())
+	p := demoProject(b, bn)
+	mix, err := bn.Bounce(p, p.Patterns[0].Value, 44100, 8)
+	if err != nil {
+		b.Fatal(err)
+	}
+	t, err := bn.Table(p.Kit, 44100)
+	if err != nil {
+		b.Fatal(err)
+	}
+	if _, err := bn.shapeAll(t); err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		if _, err := bn.Bounce(p, p.Patterns[0].Value, 44100, 8); err != nil {
+			b.Fatal(err)
+		}
+	}
+	b.ReportMetric(mix.Seconds()*float64(b.N)/b.Elapsed().Seconds(), "x-realtime")
+}
+
+func BenchmarkEditPattern(b *testing.B) {
+	bn := open(b, b.TempDir())
+	p := demoProject(b, bn)
+	revision := p.Revision
+	for i := 0; b.Loop(); i++ {
+		var err error
+		if revision, err = bn.EditPattern(p.ID, p.Patterns[0].ID, revision, put(36, 30, 1+i%127)); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -1,0 +1,167 @@
+package pattern
+
+import (
+	"encoding/json"
+	"errors"
+	"math/rand/v2"
+	"testing"
+
+	"hexachord/core/music"
+)
+
+func empty(bars int) Pattern {
+	return Pattern{Name: "p", Bars: bars, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []Hit{}}
+}
+
+func mustApply(t *testing.T, p Pattern, e Edit) Pattern {
+	t.Helper()
+	next, _, err := Apply(p, e)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return next
+}
+
+// Any run of edits, undone one by one, gives back the same pattern byte for byte; redone, the same end.
+func TestEditsUndoAndRedoExactly(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 2))
+	text := func(p Pattern) string {
+		b, err := json.Marshal(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(b)
+	}
+	p := empty(4)
+	states, changes := []string{text(p)}, []Change(nil)
+	for range 1000 {
+		next, c, err := Apply(p, randomEdit(rng, p))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := next.Check(); err != nil {
+			t.Fatalf("an edit left a pattern that cannot be used: %v", err)
+		}
+		p = next
+		states, changes = append(states, text(p)), append(changes, c)
+	}
+	for i := len(changes) - 1; i >= 0; i-- {
+		p = Redo(p, changes[i].Inverse())
+		if text(p) != states[i] {
+			t.Fatalf("undoing edit %d gives\n%s\nwant\n%s", i, text(p), states[i])
+		}
+	}
+	for i, c := range changes {
+		p = Redo(p, c)
+		if text(p) != states[i+1] {
+			t.Fatalf("redoing edit %d differs", i)
+		}
+	}
+}
+
+func randomEdit(rng *rand.Rand, p Pattern) Edit {
+	hit := func() Hit {
+		return Hit{Note: rng.IntN(128), Tick: rng.IntN(p.LengthTicks()+MaxLeadTicks) - MaxLeadTicks, Velocity: 1 + rng.IntN(127), Split: rng.IntN(9), Slope: rng.IntN(21) - 10}
+	}
+	switch rng.IntN(8) {
+	case 0:
+		return Edit{Op: OpClear, FromBar: rng.IntN(4), ToBar: rng.IntN(5)}
+	case 1:
+		return Edit{Op: OpQuantise, Strength: float64(rng.IntN(101))}
+	case 2:
+		bars, grid := 1+rng.IntN(6), []music.Grid{"1/8", "1/16", "1/16t"}[rng.IntN(3)]
+		return Edit{Op: OpShape, Bars: &bars, Grid: &grid}
+	default:
+		e := Edit{Op: OpHits}
+		for range 1 + rng.IntN(4) {
+			e.Put = append(e.Put, hit())
+		}
+		if len(p.Hits) > 0 {
+			e.Remove = append(e.Remove, p.Hits[rng.IntN(len(p.Hits))].Key())
+		}
+		return e
+	}
+}
+
+func TestApplyLeavesItsInputAlone(t *testing.T) {
+	p := mustApply(t, empty(1), Edit{Op: OpHits, Put: []Hit{{Note: 36, Tick: 0, Velocity: 100}}})
+	mustApply(t, p, Edit{Op: OpHits, Put: []Hit{{Note: 36, Tick: 0, Velocity: 50}}})
+	if p.Hits[0].Velocity != 100 {
+		t.Error("an edit changed the pattern it was applied to")
+	}
+}
+
+func TestEditsOutOfRangeAreRefused(t *testing.T) {
+	p := empty(1)
+	for name, h := range map[string]Hit{"late": {Tick: p.LengthTicks(), Velocity: 1}, "early": {Tick: -481, Velocity: 1}, "silent": {Velocity: 0},
+		"loud": {Velocity: 128}, "note": {Note: 128, Velocity: 1}, "split": {Velocity: 1, Split: 9}, "length": {Velocity: 1, Length: -1}} {
+		if _, _, err := Apply(p, Edit{Op: OpHits, Put: []Hit{h}}); !errors.Is(err, ErrHit) {
+			t.Errorf("%s: %v, want ErrHit", name, err)
+		}
+	}
+	bars := 65
+	if _, _, err := Apply(p, Edit{Op: OpShape, Bars: &bars}); !errors.Is(err, ErrPattern) {
+		t.Errorf("65 bars: %v, want ErrPattern", err)
+	}
+	if _, _, err := Apply(p, Edit{Op: "melt"}); !errors.Is(err, ErrPattern) {
+		t.Errorf("an unknown edit: %v, want ErrPattern", err)
+	}
+}
+
+// At 82 BPM two strokes in a sixteenth are 91.46 ms apart and three 60.98 ms (arithmetic).
+func TestSplitStrokes(t *testing.T) {
+	for n, want := range map[int]float64{2: 91.46, 3: 60.98} {
+		s := Hit{Velocity: 40, Split: n, Slope: 50}.Strokes(music.PPQ / 4)
+		if got := music.Seconds(s[1].OffsetTicks-s[0].OffsetTicks, 82) * 1000; got < want-0.01 || got > want+0.01 {
+			t.Errorf("%d strokes are %.2f ms apart, want %.2f", n, got, want)
+		}
+		if s[0].Velocity != 40 || s[1].Velocity != 90 || s[len(s)-1].Velocity > 127 {
+			t.Errorf("velocities %v", s)
+		}
+	}
+}
+
+func TestLeanAndQuantise(t *testing.T) {
+	p := mustApply(t, empty(1), Edit{Op: OpHits, Put: []Hit{{Note: 38, Tick: 960 + 33, Velocity: 100}, {Note: 36, Tick: -20, Velocity: 90}}})
+	if got := p.Lean(p.Hits[1]); got != 33 {
+		t.Errorf("lean %d, want 33", got)
+	}
+	half := mustApply(t, p, Edit{Op: OpQuantise, Strength: 50, Notes: []int{38}})
+	if half.Hits[1].Tick != 960+16 || half.Hits[0].Tick != -20 {
+		t.Errorf("half strength: %+v", half.Hits)
+	}
+	if all := mustApply(t, p, Edit{Op: OpQuantise, Strength: 100}); all.Hits[0].Tick != 0 || all.Hits[1].Tick != 960 {
+		t.Errorf("full strength: %+v", all.Hits)
+	}
+}
+
+func TestDescribe(t *testing.T) {
+	name := func(note int) string { return map[int]string{38: "Rope slap"}[note] }
+	p := empty(2)
+	say := func(e Edit) (s string) {
+		next, c, err := Apply(p, e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p = next
+		return c.Describe(p, name)
+	}
+	hit := Hit{Note: 38, Tick: 3840 + 2880 + 20, Velocity: 100}
+	louder, split := hit, hit
+	louder.Velocity = 112
+	split.Velocity, split.Split = 112, 3
+	for _, c := range []struct {
+		e    Edit
+		want string
+	}{
+		{Edit{Op: OpHits, Put: []Hit{hit}}, "Rope slap at 2.4"},
+		{Edit{Op: OpHits, Put: []Hit{louder}}, "Rope slap at 2.4: velocity 112"},
+		{Edit{Op: OpHits, Put: []Hit{split}}, "Split Rope slap at 2.4"},
+		{Edit{Op: OpHits, Remove: []Key{hit.Key()}}, "Clear Rope slap at 2.4"},
+		{Edit{Op: OpHits, Put: []Hit{{Note: 50, Tick: 0, Velocity: 1}}}, "note 50 at 1.1"},
+	} {
+		if got := say(c.e); got != c.want {
+			t.Errorf("%q, want %q", got, c.want)
+		}
+	}
+}

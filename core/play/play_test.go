@@ -1,0 +1,170 @@
+package play
+
+import (
+	"math"
+	"testing"
+
+	"hexachord/core/feel"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+	"hexachord/core/sound"
+)
+
+const rate = 48000
+
+// a kit of constant sounds: what is heard is the gains, the cuts and the fades
+func testKit() kit.Kit {
+	layer := func(name string, lo, hi int) kit.Layer { return kit.Layer{Lo: lo, Hi: hi, Sample: name} }
+	return kit.Kit{Pads: []kit.Pad{
+		{Note: 36, VelTrack: 100, Layers: []kit.Layer{layer("soft", 1, 80), layer("hard", 81, 127)}},
+		{Note: 42, VelTrack: 100, Choke: 1, SelfChoke: true, Layers: []kit.Layer{layer("closed", 1, 127)}},
+		{Note: 46, VelTrack: 0, Choke: 1, Layers: []kit.Layer{layer("open", 1, 127)}},
+		{Note: 50, VelTrack: 0, Held: true, ReleaseMS: 20, Layers: []kit.Layer{layer("held", 1, 127)}},
+	}}
+}
+
+func voices(t Table, frames int) map[string]sound.Buffer {
+	out := map[string]sound.Buffer{}
+	for _, spec := range t.Voices() {
+		b := sound.New(rate, 1, frames)
+		for i := range b.Channels[0] {
+			b.Channels[0][i] = 1
+		}
+		out[spec.ID()] = b
+	}
+	return out
+}
+
+func onePattern(hits ...pattern.Hit) pattern.Pattern {
+	pattern.SortHits(hits)
+	return pattern.Pattern{Name: "p", Bars: 1, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: hits}
+}
+
+func pass(p pattern.Pattern, f feel.Feel) (Pass, Table) {
+	t := Compile(testKit(), rate)
+	return Cues(p, f, 120, t, nil), t
+}
+
+func TestVelocityFiresItsLayerWithItsGain(t *testing.T) {
+	got, table := pass(onePattern(pattern.Hit{Note: 36, Velocity: 80}, pattern.Hit{Note: 36, Tick: 960, Velocity: 81}), feel.Straight)
+	if len(got.Cues) != 2 || got.Cues[0].Layer != 0 || got.Cues[1].Layer != 1 {
+		t.Fatalf("cues %+v", got.Cues)
+	}
+	if got.Cues[0].Voice != table.Pads[0].Layers[0].Voice {
+		t.Error("the soft layer's voice was not meant")
+	}
+	want := math.Pow(80.0/127, 2) * math.Sqrt2 / 2
+	if math.Abs(got.Cues[0].Left-want) > 1e-12 {
+		t.Errorf("gain %g, want %g", got.Cues[0].Left, want)
+	}
+	if math.Abs(got.Cues[1].AtS-0.5) > 1e-12 || got.LengthS != 2 {
+		t.Errorf("at %g in %g s, want 0.5 in 2", got.Cues[1].AtS, got.LengthS)
+	}
+}
+
+func TestSwingSplitsAndSilence(t *testing.T) {
+	swung := feel.Feel{Swing: feel.Swing{Percent: 200.0 / 3, Grid: music.Sixteenths}}
+	got, _ := pass(onePattern(pattern.Hit{Note: 36, Tick: 240, Velocity: 100}, pattern.Hit{Note: 42, Velocity: 60, Split: 2, Slope: 10}, pattern.Hit{Note: 99, Velocity: 9}), swung)
+	if got.Silent != 1 {
+		t.Errorf("%d silent hits, want the one without a pad", got.Silent)
+	}
+	at := map[int][]float64{}
+	for _, c := range got.Cues {
+		at[c.Note] = append(at[c.Note], c.AtS*960*2) // in ticks
+	}
+	if math.Abs(at[36][0]-320) > 1e-6 {
+		t.Errorf("the swung hit is at tick %g, want 320", at[36][0])
+	}
+	if math.Abs(at[42][1]-160) > 1e-6 { // the first cell of a swung pair is longer, and its split with it
+		t.Errorf("the split's second stroke is at tick %g, want 160", at[42][1])
+	}
+	if muted := Cues(onePattern(pattern.Hit{Note: 36, Velocity: 9}), swung, 120, Compile(testKit(), rate), func(int) bool { return true }); len(muted.Cues) != 0 {
+		t.Error("a muted lane sounds")
+	}
+}
+
+func TestClosedHatChokesTheOpenOneInFiveMilliseconds(t *testing.T) {
+	p, table := pass(onePattern(pattern.Hit{Note: 46, Velocity: 100}, pattern.Hit{Note: 42, Tick: 960, Velocity: 127}), feel.Straight)
+	out := Bounce(p, 1, rate, voices(table, rate))
+	centre := float32(math.Sqrt2 / 2)
+	at := func(s float64) float32 { return out.Channels[0][int(math.Round(s*rate))] }
+	if got := at(0.4999); math.Abs(float64(got-centre)) > 1e-6 {
+		t.Errorf("before the closed hat the open one is at %g, want %g", got, centre)
+	}
+	if got := at(0.5025); math.Abs(float64(got-centre*1.5)) > 0.01 {
+		t.Errorf("half way through the fade both make %g, want %g", got, centre*1.5)
+	}
+	if got := at(0.506); math.Abs(float64(got-centre)) > 1e-6 {
+		t.Errorf("after 5 ms only the closed hat sounds: %g, want %g", got, centre)
+	}
+}
+
+func TestHeldStopsThroughItsReleaseAndOneShotRingsOn(t *testing.T) {
+	p, table := pass(onePattern(pattern.Hit{Note: 50, Velocity: 100, Length: 480}), feel.Straight)
+	out := Bounce(p, 1, rate, voices(table, 4*rate))
+	if out.Channels[0][int(0.249*rate)] == 0 || out.Channels[0][int(0.26*rate)] == 0 || out.Channels[0][int(0.271*rate)] != 0 {
+		t.Error("a held pad of an eighth at 120 BPM sounds 250 ms and releases for 20")
+	}
+	p, table = pass(onePattern(pattern.Hit{Note: 36, Velocity: 127, Length: 480}), feel.Straight)
+	if out = Bounce(p, 1, rate, voices(table, 3*rate)); out.Frames() != 3*rate {
+		t.Errorf("a one-shot of 3 s was cut to %d frames", out.Frames())
+	}
+}
+
+func TestAHitBeforeTheFirstLineLeadsInButNotOnTheFirstPass(t *testing.T) {
+	p, table := pass(onePattern(pattern.Hit{Note: 36, Tick: -96, Velocity: 127}), feel.Straight)
+	out := Bounce(p, 2, rate, voices(table, 10))
+	second := int(math.Round((2 - 0.05) * rate))
+	if out.Channels[0][0] == 0 || out.Channels[0][second] == 0 || out.Channels[0][second-1] != 0 {
+		t.Error("the hit sounds at 0 on the first pass and 50 ms before the second")
+	}
+}
+
+func TestBounceIsTheSumOfItsStemsAndTheSameEachTime(t *testing.T) {
+	hits := []pattern.Hit{{Note: 36, Velocity: 99}, {Note: 42, Tick: 100, Velocity: 80}, {Note: 36, Tick: 700, Velocity: 70}}
+	whole, table := pass(onePattern(hits...), feel.Straight)
+	v := voices(table, 20000)
+	mix, again := Bounce(whole, 2, rate, v), Bounce(whole, 2, rate, v)
+	only := func(note int) sound.Buffer {
+		return Bounce(Cues(onePattern(hits...), feel.Straight, 120, table, func(n int) bool { return n != note }), 2, rate, v)
+	}
+	a, b := only(36), only(42)
+	at := func(b sound.Buffer, i int) float32 {
+		if i < b.Frames() {
+			return b.Channels[0][i]
+		}
+		return 0
+	}
+	for i, m := range mix.Channels[0] {
+		if m != again.Channels[0][i] {
+			t.Fatal("two bounces of the same differ")
+		}
+		if d := math.Abs(float64(m - at(a, i) - at(b, i))); d > 1e-6 {
+			t.Fatalf("frame %d: mix %g, stems %g + %g", i, m, at(a, i), at(b, i))
+		}
+	}
+}
+
+func TestVoicesAreNamedByWhatMadeThem(t *testing.T) {
+	a := VoiceSpec{Sample: "x", Rate: rate}
+	b := a
+	b.Semitones = 0.01
+	if a.ID() != (VoiceSpec{Sample: "x", Rate: rate}).ID() || a.ID() == b.ID() {
+		t.Error("equal specs have one name, others another")
+	}
+	loud := sound.New(rate, 3, 1000)
+	for _, ch := range loud.Channels {
+		for i := range ch {
+			ch[i] = 1
+		}
+	}
+	v := VoiceSpec{StartFrame: 100, EndFrame: 600, Rate: rate}.Shape(loud)
+	if len(v.Channels) != 1 || v.Frames() != 500 {
+		t.Fatalf("%d channels of %d frames", len(v.Channels), v.Frames())
+	}
+	ms := rate / 1000
+	if v.Channels[0][0] != 0 || v.Channels[0][ms+1] != 1 || v.Channels[0][499] != 0 {
+		t.Error("a region that does not begin or end at a zero crossing is faded over 1 ms")
+	}
+}
