@@ -8,6 +8,7 @@ import (
 	"os"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
 
@@ -90,11 +91,15 @@ func problemOf(err error) *Problem {
 	return problem(http.StatusInternalServerError, "Something went wrong in the bench", "Nothing was changed. Try again; if it stays, start the bench anew: "+err.Error())
 }
 
+// sentence writes an error's words as a sentence; a file's name keeps its letters.
 func sentence(s string) string {
-	for i, r := range s {
-		return string(unicode.ToUpper(r)) + strings.TrimSuffix(s[i+len(string(r)):], ".") + "."
+	s = strings.TrimSuffix(s, ".") + "."
+	first, _, _ := strings.Cut(s, " ")
+	if strings.ContainsAny(strings.TrimSuffix(first, ":"), ".0123456789") {
+		return s
 	}
-	return s
+	r, size := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(r)) + s[size:]
 }
 
 func replyError(c *echo.Context, err error) {
