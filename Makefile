@@ -22,6 +22,7 @@ ui/openapi.json: $(shell find core bench store server -name '*.go' -not -name '*
 	$(GO) run ./cmd/hexachord openapi > $@.new && mv $@.new $@
 
 ui/dist/index.html: ui/node_modules/.package-lock.json ui/openapi.json $(UI_SOURCES)
+	rm -rf ui/dist/assets
 	cd ui && npm run --silent types && npm run --silent build
 
 check: ui

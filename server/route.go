@@ -20,10 +20,9 @@ type routeFacts struct {
 
 // blob is a reply that is a file.
 type blob struct {
-	contentType string
-	name        string // offered as a download under this name; "" is shown in place
-	immutable   bool   // never changes under its address
-	data        []byte
+	name      string // offered as a download under this name; "" is shown in place
+	immutable bool   // never changes under its address
+	data      []byte
 }
 
 // handle adds a JSON route. Path, query and body values are bound to Req by their tags.

@@ -119,7 +119,7 @@ func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []f
 
 // levelReference is the loudness of the recording's loud moments: the 99th percentile of |x|.
 func levelReference(x []float32) float64 {
-	stride := max(1, len(x)/200_000)
+	stride := max(1, len(x)/20_000)
 	sample := make([]float64, 0, len(x)/stride+1)
 	for i := 0; i < len(x); i += stride {
 		sample = append(sample, math.Abs(float64(x[i])))
@@ -158,20 +158,33 @@ func quantile(values []float64, q float64) float64 {
 
 // refiner finds attacks in the waveform: in the range (low, middle or high) that rises most, the
 // moment its envelope first passes a tenth of the way from the level before to the peak after.
-type refiner struct{ ranges [3][]float32 }
+type refiner struct {
+	ranges [3][]float32
+	peaks  [3][]float32 // of each stepFrames of a range
+}
+
+const (
+	stepFrames = AnalysisRate / 2000 // 0.5 ms
+	spanSteps  = 8                   // levels before and after are peaks of 4 ms
+)
 
 func newRefiner(x []float32) *refiner {
 	r := &refiner{}
 	lowA, highA := onePole(300), onePole(3000)
-	r.ranges[0], r.ranges[1], r.ranges[2] = make([]float32, len(x)), make([]float32, len(x)), make([]float32, len(x))
+	for k := range r.ranges {
+		r.ranges[k] = make([]float32, len(x))
+		r.peaks[k] = make([]float32, len(x)/stepFrames+1)
+	}
 	var l, h float64
 	for i, v := range x {
 		s := float64(v)
 		l += (s - l) * lowA
 		h += (s - h) * highA
-		r.ranges[0][i] = float32(math.Abs(l))
-		r.ranges[1][i] = float32(math.Abs(h - l))
-		r.ranges[2][i] = float32(math.Abs(s - h))
+		for k, part := range [3]float64{l, h - l, s - h} {
+			e := float32(math.Abs(part))
+			r.ranges[k][i] = e
+			r.peaks[k][i/stepFrames] = max(r.peaks[k][i/stepFrames], e)
+		}
 	}
 	return r
 }
@@ -180,37 +193,30 @@ func onePole(hz float64) float64 { return 1 - math.Exp(-2*math.Pi*hz/AnalysisRat
 
 func (r *refiner) refine(timeS float64) float64 {
 	// the flux is highest a little after the attack, when its window is full of it
-	const earlier, later = AnalysisRate * 20 / 1000, AnalysisRate * 6 / 1000
-	mid := int(timeS * AnalysisRate)
-	bestRise, bestAt := 0.0, mid
-	for _, env := range r.ranges {
-		lo, hi := max(0, mid-earlier), min(len(env), mid+later)
-		if hi-lo < later {
-			continue
-		}
-		// the largest ratio of the loudest 4 ms after to the loudest 4 ms before
-		const span = AnalysisRate * 4 / 1000
-		const step = AnalysisRate / 2000
-		peak := func(a, b int) float64 {
+	const earlier, later = AnalysisRate * 20 / 1000 / stepFrames, AnalysisRate * 6 / 1000 / stepFrames
+	mid := int(timeS * AnalysisRate / stepFrames)
+	bestRise, bestAt := 0.0, mid*stepFrames
+	for k, env := range r.ranges {
+		peak := func(from, to int) float64 {
 			p := float32(0)
-			for _, v := range env[max(0, a):max(0, min(len(env), b))] {
+			for _, v := range r.peaks[k][min(len(r.peaks[k]), max(0, from)):max(0, min(len(r.peaks[k]), to))] {
 				p = max(p, v)
 			}
 			return float64(p)
 		}
-		for i := lo; i < hi; i += step {
-			before, after := peak(i-span, i), peak(i, i+span)
+		for i := max(0, mid-earlier); i < min(len(r.peaks[k]), mid+later); i++ {
+			before, after := peak(i-spanSteps, i), peak(i, i+spanSteps)
 			rise := (after - before) / (before + 0.02*after + 1e-7)
-			rise *= math.Pow(after, 0.25) // among clear rises the louder one is meant
-			if rise > bestRise {
-				bestRise = rise
-				bestAt = i
-				level := before + 0.1*(after-before)
-				for k := max(0, i-step); k < min(len(env), i+span); k++ {
-					if float64(env[k]) > level {
-						bestAt = k
-						break
-					}
+			rise *= math.Pow(max(0, after), 0.25) // among clear rises the louder one is meant
+			if rise <= bestRise {
+				continue
+			}
+			bestRise, bestAt = rise, i*stepFrames
+			level := before + 0.1*(after-before)
+			for n := max(0, (i-1)*stepFrames); n < min(len(env), (i+spanSteps)*stepFrames); n++ {
+				if float64(env[n]) > level {
+					bestAt = n
+					break
 				}
 			}
 		}

@@ -1,7 +1,7 @@
 import { memo, useEffect, useRef } from 'react';
 import type { Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
-import { barTicks, PPQ, strokes } from '../lanes/time';
+import { barTicks, gridTicks, PPQ, strokes } from '../lanes/time';
 import { player } from '../player/player';
 import { pad } from './geometry';
 
@@ -54,7 +54,9 @@ export const Overview = memo(function Overview({
               role="button"
               aria-label={`Show bar ${b + 1}`}
               style={{ cursor: 'pointer' }}
-              onClick={() => useBench.setState({ bar: b, cell: Math.round((b * ticks) / (PPQ / 4)) })}
+              onClick={() =>
+                useBench.setState({ bar: b, cell: Math.round((b * ticks) / gridTicks(pattern.grid)) })
+              }
             >
               <text x={x + 1} y={12} className={on ? 'b i' : 'b'}>
                 Bar {b + 1}

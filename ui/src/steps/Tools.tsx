@@ -29,7 +29,7 @@ function download(address: string) {
 
 const wavs = [44100, 48000, 96000].map((rate) => ({
   key: `wav ${rate}`,
-  label: `WAV at ${rate / 1000} kHz`,
+  label: `Bounce to WAV, ${rate / 1000} kHz`,
   children: [16, 24, 32].map((bits) => ({
     key: `wav ${rate} ${bits}`,
     label: bits === 32 ? '32-bit float' : `${bits}-bit, dithered`,
@@ -149,7 +149,7 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
           items: [
             { key: 'import', label: 'Import a MIDI file' },
             { type: 'divider' },
-            { key: 'midi', label: 'MIDI file' },
+            { key: 'midi', label: 'Export as MIDI' },
             ...wavs,
           ],
           onClick: ({ key }) => {
