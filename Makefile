@@ -13,8 +13,9 @@ build: ui
 
 ui: ui/dist/index.html
 
+# not `npm ci`: it refuses a lock file that was written where some other platform's optional packages are not served
 ui/node_modules/.package-lock.json: ui/package-lock.json
-	cd ui && npm ci --no-audit --no-fund
+	cd ui && npm install --no-save --no-audit --no-fund
 	@touch $@
 
 # the front end's types come from the API's own description

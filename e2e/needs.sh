@@ -6,6 +6,7 @@ need() { command -v "$1" >/dev/null 2>&1 || missing="$missing $2"; }
 need chromium chromium
 need sox sox
 need aubioonset aubio-tools
+need lame lame
 [ -z "$missing" ] && exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
 	echo "The tests need these programs; install them first:$missing" >&2

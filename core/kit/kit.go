@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"sort"
 )
 
 // Layer is one sound of a pad, sounding for Lo ≤ velocity ≤ Hi.
@@ -151,22 +150,6 @@ func (p Pad) Ladder() (gaps, overlaps []Range) {
 		return out
 	}
 	return runs(func(c int) bool { return c == 0 }), runs(func(c int) bool { return c > 1 })
-}
-
-// Samples lists the distinct samples the kit uses, sorted.
-func (k Kit) Samples() []string {
-	set := map[string]bool{}
-	for _, p := range k.Pads {
-		for _, l := range p.Layers {
-			set[l.Sample] = true
-		}
-	}
-	out := make([]string, 0, len(set))
-	for s := range set {
-		out = append(out, s)
-	}
-	sort.Strings(out)
-	return out
 }
 
 // DBToGain converts decibels to a linear amplitude factor: 10^(dB/20).

@@ -9,6 +9,7 @@ import (
 	"math"
 
 	"hexachord/core/kit"
+	"hexachord/core/music"
 	"hexachord/core/sound"
 )
 
@@ -51,7 +52,7 @@ func (v VoiceSpec) Shape(sample sound.Buffer) sound.Buffer {
 	if len(region.Channels) > 2 {
 		region = sound.Buffer{Rate: region.Rate, Channels: [][]float32{region.Mono()}}
 	}
-	out := region.Resample(v.Rate, math.Exp2(v.Semitones/12))
+	out := region.Resample(v.Rate, music.TuneRate(v.Semitones))
 	fade := int(math.Round(edgeFadeS * float64(v.Rate)))
 	if !quietAt(out, 0) {
 		out.FadeIn(fade)

@@ -18,6 +18,9 @@ import (
 // on top of it (Xing/LAME tag description; value from memory).
 const decoderDelay = 529
 
+// tagFrames is the length of the silent frame that carries the tag, which the decoder sounds as any other.
+const tagFrames = 1152
+
 // Sniff reports whether data begins like an MP3 file: an ID3 tag or a frame header.
 func Sniff(data []byte) bool {
 	if len(data) >= 3 && string(data[:3]) == "ID3" {
@@ -54,7 +57,7 @@ func Decode(data []byte, maxSeconds float64) (sound.Buffer, error) {
 		}
 	}
 	if delay, padding, tagged := lameTag(data); tagged {
-		start := delay + decoderDelay
+		start := tagFrames + delay + decoderDelay
 		end := out.Frames() - max(0, padding-decoderDelay)
 		if start < end {
 			out = out.Region(start, end)

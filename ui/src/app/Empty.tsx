@@ -1,11 +1,11 @@
 // A project without lanes: four ways to begin, the lanes of the first already shown in outline.
 import { Button } from 'antd';
-import { useRef } from 'react';
 import type { Project } from '../api/client';
 import { bringFile } from '../break/listen';
 import { Chip, HitMark, hex, Poly } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { noteName } from '../lanes/time';
+import { audioFiles, midiFiles, PickFile } from './PickFile';
 import { takeKit } from './state';
 import { Transport } from './Transport';
 
@@ -30,34 +30,6 @@ const beat: [string, number[], number][] = [
   ['snare', [4, 12], 112],
   ['kick', [0, 7, 10], 118],
 ];
-
-function FileWay({
-  label,
-  accept,
-  take,
-}: {
-  label: string;
-  accept: string;
-  take: (f: File) => Promise<void>;
-}) {
-  const file = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <Button onClick={() => file.current?.click()}>{label}</Button>
-      <input
-        ref={file}
-        type="file"
-        accept={accept}
-        hidden
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          if (f) void take(f);
-          e.target.value = '';
-        }}
-      />
-    </>
-  );
-}
 
 /** A bar of hits, as a break leaves them. */
 const heard: [string, number, number][] = [
@@ -176,7 +148,9 @@ export function Empty({ project }: { project: Project }) {
             <b>A recorded break</b>
             <p>Its strokes become hits on the lanes of Boathouse, with timing and loudness kept.</p>
             <div className="row">
-              <FileWay label="Choose a recording" accept=".wav,.flac,.mp3,audio/*" take={bringFile} />
+              <PickFile accept={audioFiles} take={bringFile}>
+                Choose a recording
+              </PickFile>
               <span className="lab">WAV, FLAC, MP3, or drop it anywhere</span>
             </div>
             <svg className="abs" style={{ right: 20, top: 20 }} width={440} height={56} aria-hidden="true">
@@ -195,7 +169,9 @@ export function Empty({ project }: { project: Project }) {
           <div className="way">
             <b>A MIDI file</b>
             <p>Its percussion becomes a pattern that plays Boathouse.</p>
-            <FileWay label="Choose a MIDI file" accept=".mid,.midi" take={bringFile} />
+            <PickFile accept={midiFiles} take={bringFile}>
+              Choose a MIDI file
+            </PickFile>
           </div>
         </div>
       </div>

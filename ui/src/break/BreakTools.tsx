@@ -1,35 +1,21 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, InputNumber, Progress, Select, Slider } from 'antd';
-import { useRef } from 'react';
 import type { Project, RecordingView } from '../api/client';
+import { audioFiles, PickFile } from '../app/PickFile';
 import { chooseRecording, regrid, setBlend, useBench } from '../app/state';
 import { barsShown } from './BreakStage';
 import { bringRecording, useListening } from './listen';
 
 export function ChooseRecording({ primary = false }: { primary?: boolean }) {
-  const file = useRef<HTMLInputElement>(null);
   return (
-    <>
-      <Button
-        type={primary ? 'primary' : 'default'}
-        data-id="choose-recording"
-        onClick={() => file.current?.click()}
-      >
-        {primary ? 'Choose a recording' : 'Add…'}
-      </Button>
-      <input
-        ref={file}
-        type="file"
-        accept=".wav,.flac,.mp3,audio/*"
-        hidden
-        data-id="recording-file"
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          if (f) void bringRecording(f);
-          e.target.value = '';
-        }}
-      />
-    </>
+    <PickFile
+      accept={audioFiles}
+      id="recording-file"
+      take={bringRecording}
+      type={primary ? 'primary' : 'default'}
+    >
+      {primary ? 'Choose a recording' : 'Add…'}
+    </PickFile>
   );
 }
 

@@ -1,6 +1,6 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Slider, Switch } from 'antd';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { api, type Pattern, type Project } from '../api/client';
 import {
   addPattern,
@@ -11,6 +11,7 @@ import {
   importMIDI,
   useBench,
 } from '../app/state';
+import { midiFiles, PickFile } from '../app/PickFile';
 import { grids } from '../lanes/time';
 
 function freshName(p: Project, base: string): string {
@@ -41,7 +42,6 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
   const bar = useBench((s) => s.bar);
   const follow = useBench((s) => s.follow);
   const [swing, setSwing] = useState<number | null>(null);
-  const file = useRef<HTMLInputElement>(null);
   const feel = project.settings.feel;
   return (
     <div className="tools">
@@ -143,24 +143,28 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         }
       />
       <span className="grow" />
+      <PickFile
+        accept={midiFiles}
+        id="midi-file"
+        take={importMIDI}
+        title="Import a MIDI file as a new pattern"
+      >
+        MIDI in
+      </PickFile>
       <Dropdown
         trigger={['click']}
         menu={{
-          items: [
-            { key: 'import', label: 'Import a MIDI file' },
-            { type: 'divider' },
-            { key: 'midi', label: 'Export as MIDI' },
-            ...wavs,
-          ],
+          items: [{ key: 'midi', label: 'MIDI file' }, ...wavs],
           onClick: ({ key }) => {
-            if (key === 'import') file.current?.click();
             if (key === 'midi') download(api.midiAddress(project.id, patternId));
             const wav = /^wav (\d+) (\d+)$/.exec(key);
             if (wav) download(api.wavAddress(project.id, patternId, Number(wav[1]), Number(wav[2]), 1));
           },
         }}
       >
-        <Button data-id="files">In / out</Button>
+        <Button data-id="files" title="Take the pattern away as MIDI or WAV">
+          Out…
+        </Button>
       </Dropdown>
       <Button
         onClick={() =>
@@ -174,18 +178,6 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
       >
         Clear bar
       </Button>
-      <input
-        ref={file}
-        type="file"
-        accept=".mid,.midi"
-        hidden
-        data-id="midi-file"
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          if (f) void importMIDI(f);
-          e.target.value = '';
-        }}
-      />
     </div>
   );
 }
