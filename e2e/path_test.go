@@ -70,6 +70,11 @@ func TestTheWholePath(t *testing.T) {
 		t.Fatalf("lanes %v", names)
 	}
 
+	// the browser plays what the bounce writes: towpath has swing, splits, leans and hats that choke each other
+	rate := eval[int](w, `hexachordPlayer.rate`)
+	w.until("something to play", `hexachordPlayer.ready`)
+	compareWithBounce(t, b, w, id, b.project(id).Patterns[0].ID, rate)
+
 	// a beat, clicked: kick on 1 and 3, snare on 2 and 4, hats painted by dragging, one of them taken out again
 	w.click(`[data-id="pattern-menu"]`)
 	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New pattern")]`), chromedp.NodeVisible))
@@ -104,7 +109,6 @@ func TestTheWholePath(t *testing.T) {
 			Note, Tick int
 		}
 	}
-	rate := eval[int](w, `hexachordPlayer.rate`)
 	b.getJSON("api/v1/projects/"+id+"/patterns/"+beat.ID+"/pass?rate=44100", &pass)
 	cues := eval[[]started](w, `hexachordPlayer.started.filter(s=>!s.live)`)
 	if len(cues) < 2*len(pass.Cues) {
@@ -150,7 +154,6 @@ func TestTheWholePath(t *testing.T) {
 	w.saved()
 	w.until("undone", `!document.querySelector('[data-id="redo"]').disabled`)
 
-	// the browser plays what the bounce writes
 	compareWithBounce(t, b, w, id, beat.ID, rate)
 
 	// a recorded break becomes hits on the same lanes, kept as a pattern that plays

@@ -11,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hexachord/bench"
 	"hexachord/core/drummap"
 	"hexachord/core/hear"
 	"hexachord/core/music"
@@ -18,9 +19,6 @@ import (
 	"hexachord/format/audio"
 	"hexachord/format/smf"
 )
-
-// convertLimits bound a recording given to convert.
-var convertLimits = audio.Limits{Seconds: 4 * 3600, Channels: 32}
 
 func convertCommand() *cobra.Command {
 	var o struct {
@@ -57,7 +55,7 @@ is the tempo heard. Times are kept as played unless --quantise is given.
 				return err
 			}
 			name := filepath.Base(args[0])
-			decoded, err := audio.Decode(data, convertLimits)
+			decoded, err := audio.Decode(data, bench.Limits)
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}

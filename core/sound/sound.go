@@ -20,6 +20,9 @@ const (
 	MaxRate = 768_000
 )
 
+// MaxSamples bounds what a compressed file may unpack to, in samples of all channels together (2 GB).
+const MaxSamples = 500_000_000
+
 // ErrAudio is wrapped by every fault found in audio data.
 var ErrAudio = errors.New("not usable as audio")
 

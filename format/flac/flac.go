@@ -43,7 +43,7 @@ func Decode(data []byte, maxSeconds float64) (sound.Buffer, error) {
 				out.Channels[c] = append(out.Channels[c], float32(v)*scale)
 			}
 		}
-		if out.Seconds() > maxSeconds {
+		if out.Seconds() > maxSeconds || out.Frames()*len(out.Channels) > sound.MaxSamples {
 			return sound.Buffer{}, sound.ErrTooLong
 		}
 	}

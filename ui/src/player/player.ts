@@ -26,6 +26,11 @@ class Player {
     return this.context.sampleRate;
   }
 
+  /** Whether there is something to play yet. */
+  get ready(): boolean {
+    return this.lastPass !== null;
+  }
+
   /** Every cue started since the page was opened, for tests and measuring. */
   get started(): readonly Started[] {
     return log;
