@@ -83,7 +83,7 @@ export function listenToKeys(help: () => void): () => void {
       return;
     }
     if (e.ctrlKey || e.metaKey || e.altKey || !s.project) return;
-    const pad = padKeys(shownLanes(s.project)).find((p) => p.key === key);
+    const pad = padKeys(shownLanes(s.project.map)).find((p) => p.key === key);
     if (pad) {
       e.preventDefault();
       if (!e.repeat && pad.lane) held.set(e.code, strike(pad.lane.note, e.shiftKey ? 127 : s.strikeVelocity));

@@ -4,6 +4,7 @@ import { create } from 'zustand';
 import {
   ApiError,
   api,
+  type DrumMap,
   type Edit,
   type Hit,
   type Lane,
@@ -98,8 +99,8 @@ export function currentRecording(s: Bench) {
   return s.project?.recordings.find((r) => r.id === s.recordingId) ?? s.project?.recordings[0] ?? null;
 }
 
-export function shownLanes(p: Project): Lane[] {
-  return p.map.lanes.filter((l) => l.shown);
+export function shownLanes(map: DrumMap): Lane[] {
+  return map.lanes.filter((l) => l.shown);
 }
 
 function settle(project: Project) {
@@ -110,7 +111,7 @@ function settle(project: Project) {
   const recordingId = project.recordings.some((r) => r.id === s.recordingId)
     ? s.recordingId
     : (project.recordings[0]?.id ?? '');
-  const lanes = shownLanes(project);
+  const lanes = shownLanes(project.map);
   const lane = lanes.some((l) => l.note === s.lane) ? s.lane : (lanes[lanes.length - 1]?.note ?? 36);
   const bars = project.patterns.find((p) => p.id === patternId)?.value.bars ?? 1;
   set({

@@ -190,7 +190,7 @@ export function BreakFace({ project }: { project: Project }) {
   const chosen = useBench((s) => s.lane);
   const [page, setPage] = useState(0);
   const [ref, size] = useSize<HTMLDivElement>();
-  const lanes = useMemo(() => shownLanes(project), [project]);
+  const lanes = useMemo(() => shownLanes(project.map), [project]);
   const picture = usePicture(project.id, recording);
   const pages = Math.ceil((recording?.heard.bars ?? 1) / barsShown);
   const at = Math.min(page, pages - 1);

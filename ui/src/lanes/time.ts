@@ -23,8 +23,11 @@ export const grids = [
   '1/16d',
 ];
 
-export const beatTicks = (p: Pattern) => (PPQ * 4) / p.meter.unit;
-export const barTicks = (p: Pattern) => beatTicks(p) * p.meter.beats;
+/** What of a pattern decides how its cells lie. */
+export type Shape = Pick<Pattern, 'grid' | 'meter'>;
+
+export const beatTicks = (p: Shape) => (PPQ * 4) / p.meter.unit;
+export const barTicks = (p: Shape) => beatTicks(p) * p.meter.beats;
 export const nearestLine = (tick: number, cell: number) => Math.floor(tick / cell + 0.5) * cell;
 
 /** How many ticks later the swing makes a tick sound, as drawn. */

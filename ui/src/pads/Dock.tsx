@@ -276,7 +276,7 @@ export function Dock({ project, open }: { project: Project; open: boolean }) {
       </div>
       <div className="dock">
         <svg className="fill" width={460} height={139}>
-          {padKeys(shownLanes(project)).map((p) => (
+          {padKeys(shownLanes(project.map)).map((p) => (
             <Pad
               key={p.key}
               pad={p}

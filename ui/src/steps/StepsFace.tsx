@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { Pattern, Project } from '../api/client';
 import { shownLanes, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
@@ -6,7 +6,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
 import { Transport } from '../app/Transport';
 import { hex, Poly } from '../lanes/marks';
-import { PPQ } from '../lanes/time';
+import { PPQ, type Shape } from '../lanes/time';
 import { player } from '../player/player';
 import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';
 import { Overview } from './Overview';
@@ -15,7 +15,7 @@ import { StepsStage } from './StepsStage';
 import { StepsTools } from './Tools';
 
 /** Names of the columns; the one that plays stands on ink. */
-function Ruler({ pattern, g }: { pattern: Pattern; g: StepsGeometry }) {
+function Ruler({ shape, g }: { shape: Shape; g: StepsGeometry }) {
   const [now, setNow] = useState(-1);
   useEffect(
     () =>
@@ -35,7 +35,7 @@ function Ruler({ pattern, g }: { pattern: Pattern; g: StepsGeometry }) {
   return (
     <svg className="fill" width={g.width} height={22} aria-hidden="true">
       {Array.from({ length: g.cells }, (_, i) => {
-        const name = columnName(i, pattern);
+        const name = columnName(i, shape);
         const on = i === now;
         return (
           // oxlint-disable-next-line react/no-array-index-key -- a column is its place
@@ -63,10 +63,20 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const [mode, setMode] = useState<StripMode>('Velocity');
   const [ref, size] = useSize<HTMLDivElement>();
   const swing = project.settings.feel.swing;
-  const g = useMemo(() => stepsGeometry(pattern, bar, swing, size.width), [pattern, bar, swing, size.width]);
-  const lanes = useMemo(() => shownLanes(project), [project]);
+  // kept apart from the hits, so that setting one draws nothing anew but hits
+  const { grid, meter } = pattern;
+  const shape = useMemo(
+    () => ({ grid, meter: { beats: meter.beats, unit: meter.unit } }),
+    [grid, meter.beats, meter.unit],
+  );
+  const g = useMemo(() => stepsGeometry(shape, bar, swing, size.width), [shape, bar, swing, size.width]);
+  const map = project.map;
+  const lanes = useMemo(() => shownLanes(map), [map]);
   const { muted, solo } = project.settings;
-  const silent = (note: number) => (solo.length > 0 ? !solo.includes(note) : muted.includes(note));
+  const silent = useCallback(
+    (note: number) => (solo.length > 0 ? !solo.includes(note) : muted.includes(note)),
+    [muted, solo],
+  );
   const layersOf = (note: number) =>
     project.kit.pads
       .find((p) => p.note === note)
@@ -83,11 +93,11 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
       <Overview pattern={pattern} lanes={lanes} width={size.width} bar={bar} />
       <LaneHead />
       <div className="ruler" ref={ref}>
-        <Ruler pattern={pattern} g={g} />
+        <Ruler shape={shape} g={g} />
       </div>
       <div className="lanesrow">
         <LaneColumn lanes={lanes} />
-        <StepsStage pattern={pattern} lanes={lanes} g={g} silent={silent} layerOf={layerOf} />
+        <StepsStage pattern={pattern} shape={shape} lanes={lanes} g={g} silent={silent} layerOf={layerOf} />
       </div>
       <StripSide
         pattern={pattern}

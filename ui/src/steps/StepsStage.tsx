@@ -1,32 +1,28 @@
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Edit, Hit, Lane, Pattern } from '../api/client';
 import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { barTicks, beatTicks, lateness, PPQ, strokes, ticksToMS } from '../lanes/time';
+import { barTicks, beatTicks, lateness, PPQ, type Shape, strokes, ticksToMS } from '../lanes/time';
 import { player } from '../player/player';
 import { cellAt, hitsInBar, pad, rowH, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
 
 interface Props {
   pattern: Pattern;
+  shape: Shape;
   lanes: Lane[];
   g: StepsGeometry;
   silent: (note: number) => boolean;
   layerOf: (note: number, velocity: number) => number;
 }
 
-const Cells = memo(function Cells({ pattern, lanes, g, chosen }: Props & { chosen: number }) {
-  const beats = pattern.meter.beats;
+const Cells = memo(function Cells({ shape, lanes, g }: Pick<Props, 'shape' | 'lanes' | 'g'>) {
+  const beats = shape.meter.beats;
   const beatW = (g.width - 2 * pad) / beats;
   const height = lanes.length * rowH;
-  const perBeat = beatTicks(pattern);
+  const perBeat = beatTicks(shape);
   return (
     <>
-      {lanes.map((l, r) =>
-        l.note === chosen ? (
-          <rect key={l.note} x={0} y={r * rowH} width={g.width} height={rowH} fill="var(--paper-raised)" />
-        ) : null,
-      )}
       {lanes.map((l, r) =>
         r > 0 ? (
           <line
@@ -194,13 +190,15 @@ export function StepsStage(props: Props) {
     setDrag(d);
   };
 
-  const draft = draftOf(drag);
-  const shown = hitsInBar(pattern, g).filter(
-    (h) =>
-      !draft?.remove?.some((k) => k.note === h.note && k.tick === h.tick) &&
-      !draft?.put?.some((k) => k.note === h.note && k.tick === h.tick),
-  );
-  const visible = [...shown, ...(draft?.put ?? [])];
+  const visible = useMemo(() => {
+    const draft = draftOf(drag);
+    const shown = hitsInBar(pattern, g).filter(
+      (h) =>
+        !draft?.remove?.some((k) => k.note === h.note && k.tick === h.tick) &&
+        !draft?.put?.some((k) => k.note === h.note && k.tick === h.tick),
+    );
+    return [...shown, ...(draft?.put ?? [])];
+  }, [pattern, g, drag]);
 
   const at = (e: React.PointerEvent) => {
     const box = (stage.current as HTMLDivElement).getBoundingClientRect();
@@ -315,7 +313,8 @@ export function StepsStage(props: Props) {
       onKeyDown={(e) => gridKey(e, pattern, lanes, g)}
     >
       <svg className="fill" width={g.width} height={height} aria-hidden="true">
-        <Cells {...props} chosen={lane} />
+        <rect x={0} y={cursorRow * rowH} width={g.width} height={rowH} fill="var(--paper-raised)" />
+        <Cells shape={props.shape} lanes={lanes} g={g} />
         {showHover && (
           <g className={`f-${hoverLane.color}`}>
             <HitMark

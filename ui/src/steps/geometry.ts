@@ -1,6 +1,6 @@
 // Where things lie on the Steps stage: one bar across its width, swing moving the columns themselves.
 import type { Hit, Pattern, Swing } from '../api/client';
-import { barTicks, gridTicks, leanOf, nearestLine, swingShift } from '../lanes/time';
+import { barTicks, gridTicks, leanOf, nearestLine, type Shape, swingShift } from '../lanes/time';
 
 export const pad = 14;
 export const rowH = 32;
@@ -21,7 +21,7 @@ export interface StepsGeometry {
   place: (h: Hit) => { x: number; grid: number | undefined; cell: number };
 }
 
-export function stepsGeometry(p: Pattern, bar: number, swing: Swing, width: number): StepsGeometry {
+export function stepsGeometry(p: Shape, bar: number, swing: Swing, width: number): StepsGeometry {
   const cell = gridTicks(p.grid);
   const cells = Math.ceil(barTicks(p) / cell);
   const slot = (width - 2 * pad) / (barTicks(p) / cell);
@@ -66,7 +66,7 @@ export function cellAt(g: StepsGeometry, px: number): number {
 }
 
 /** Name of a column: beats counted, what lies between them said as counted aloud. */
-export function columnName(i: number, p: Pattern): string {
+export function columnName(i: number, p: Shape): string {
   const cell = gridTicks(p.grid);
   const beat = (960 * 4) / p.meter.unit;
   const tick = i * cell;
