@@ -21,9 +21,13 @@ type hearing struct {
 	done   atomic.Uint64 // bits of a float64, 0..1
 }
 
-// Hear listens to an audio file and adds it to the project as a recording. ticket names the hearing for
-// Progress and Cancel while it runs.
-func (b *Bench) Hear(ctx context.Context, projectID string, revision int64, name string, data []byte, ticket string) (recordingID string, next int64, err error) {
+// Hear listens to an audio file and adds it to the project as a recording. It may take long, and adding a
+// recording overwrites nothing, so it goes by the revision the project has when it is done. ticket names the
+// hearing for Progress and Cancel while it runs.
+func (b *Bench) Hear(ctx context.Context, projectID, name string, data []byte, ticket string) (recordingID string, next int64, err error) {
+	if _, err := b.Load(projectID); err != nil {
+		return "", 0, err
+	}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	h := &hearing{cancel: cancel}
@@ -40,17 +44,25 @@ func (b *Bench) Hear(ctx context.Context, projectID string, revision int64, name
 	name = filepath.Base(name)
 	hash, decoded, err := b.AddAudio(name, data)
 	if err != nil {
-		return "", revision, err
+		return "", 0, err
 	}
 	heard, err := hear.Listen(ctx, decoded.Buffer, hear.Options{Progress: func(share float64) { h.done.Store(math.Float64bits(share)) }})
 	if err != nil {
-		return "", revision, fmt.Errorf("%s: %w", name, err)
+		return "", 0, fmt.Errorf("%s: %w", name, err)
 	}
-	next, err = b.Edit(projectID, revision, func(tx *store.Tx) string {
-		recordingID = tx.AddRecording(store.Recording{Name: name, Audio: hash, Seconds: decoded.Seconds(), Heard: heard})
-		return "Hear " + name
-	})
-	return recordingID, next, err
+	for {
+		p, err := b.Load(projectID)
+		if err != nil {
+			return "", 0, err
+		}
+		next, err = b.Edit(projectID, p.Revision, func(tx *store.Tx) string {
+			recordingID = tx.AddRecording(store.Recording{Name: name, Audio: hash, Seconds: decoded.Seconds(), Heard: heard})
+			return "Hear " + name
+		})
+		if !errors.Is(err, store.ErrStale) || ctx.Err() != nil {
+			return recordingID, next, err
+		}
+	}
 }
 
 // Progress is how far a hearing has come, 0..1; false when none of that ticket runs.

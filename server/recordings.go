@@ -21,8 +21,7 @@ type (
 	}
 	recordingAdd struct {
 		ProjectPath
-		Revision int64  `query:"revision" required:"true" json:"-"`
-		Ticket   string `query:"ticket" json:"-"` // any name the asker makes up, to ask for progress by
+		Ticket string `query:"ticket" json:"-"` // any name the asker makes up, to ask for progress by
 	}
 	recordingReply struct {
 		RecordingID string  `json:"recordingId"`
@@ -70,7 +69,7 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if err != nil {
 				return recordingReply{}, err
 			}
-			id, next, err := s.bench.Hear(c.Request().Context(), r.Project, r.Revision, name, data, r.Ticket)
+			id, next, err := s.bench.Hear(c.Request().Context(), r.Project, name, data, r.Ticket)
 			if err != nil {
 				return recordingReply{}, err
 			}

@@ -92,13 +92,8 @@ export const api = {
     `${base}/projects/${id}/patterns/${pattern}/wav?rate=${rate}&bits=${bits}&passes=${passes}`,
   importMIDI: (id: string, revision: number, file: File) =>
     json<ImportReply>('POST', `/projects/${id}/midi?revision=${revision}`, form(file)),
-  addRecording: (id: string, revision: number, file: File, ticket: string, signal: AbortSignal) =>
-    json<RecordingReply>(
-      'POST',
-      `/projects/${id}/recordings?revision=${revision}&ticket=${ticket}`,
-      form(file),
-      signal,
-    ),
+  addRecording: (id: string, file: File, ticket: string, signal: AbortSignal) =>
+    json<RecordingReply>('POST', `/projects/${id}/recordings?ticket=${ticket}`, form(file), signal),
   hearing: (ticket: string) => json<ProgressReply>('GET', `/hearings/${ticket}`),
   cancelHearing: (ticket: string) => json<ProgressReply>('DELETE', `/hearings/${ticket}`),
   picture: (id: string, recording: string, columns: number) =>

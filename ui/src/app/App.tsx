@@ -11,20 +11,24 @@ import { keySheet, listenToKeys } from './keys';
 import { begin, currentPattern, explain, say, useBench } from './state';
 import { themeFor } from './theme';
 
-/** Shows what there is to say, where it hides no lane. */
+let notices = 0;
+
+/** Shows the newest of what there is to say, where it hides no lane. */
 function Notices() {
   const { notification } = AntApp.useApp();
   const notice = useBench((s) => s.notice);
   useEffect(() => {
-    if (!notice) return;
+    if (!notice) return undefined;
+    const key = `notice ${++notices}`;
     notification.open({
-      key: 'notice',
+      key,
       type: notice.error ? 'error' : 'info',
       title: notice.title,
       description: notice.detail,
       placement: 'bottomRight',
       duration: notice.error ? 0 : 6,
     });
+    return () => notification.destroy(key);
   }, [notice, notification]);
   return null;
 }

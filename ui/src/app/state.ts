@@ -12,6 +12,7 @@ import {
   type Project,
   type Settings,
 } from '../api/client';
+import { PPQ, swingShift, ticksToMS } from '../lanes/time';
 import { player } from '../player/player';
 
 export type Face = 'steps' | 'break';
@@ -346,16 +347,13 @@ export function keepPattern(recording: string, as: { name: string; grid: string;
   });
 }
 
-/** Takes in a recording that has just been heard. */
-export function takeRecording(project: Project, recordingId: string) {
-  set({ recordingId, face: 'break' });
-  settle(project);
-  void refreshPass(false).catch((e: unknown) => say(explain(e)));
-}
-
-/** Runs something that must wait for the edits before it, and hold back those after it. */
-export function afterEdits(f: (p: Project) => Promise<void>): Promise<void> {
-  return enqueue(f);
+/** Shows a recording that has just been heard, after the edits under way. */
+export function showRecording(recordingId: string): Promise<void> {
+  return enqueue(async () => {
+    set({ recordingId, face: 'break' });
+    await reload();
+    await refreshPass(false);
+  });
 }
 
 export async function play() {
@@ -386,12 +384,18 @@ export function strike(note: number, velocity: number): number {
   return ticket;
 }
 
+/** How far off the nearest sounding sixteenth the beat is now, ms; null when nothing plays. */
 function leanNow(s: Bench): number | null {
-  const at = player.last;
-  const p = currentPattern(s);
-  if (!s.playing || !at || !p || !s.project) return null;
-  const cellS = 60 / s.project.settings.bpm / 4;
-  return (at.atS - Math.round(at.atS / cellS) * cellS) * 1000;
+  if (!s.playing || !s.project || !player.last || s.face !== 'steps') return null;
+  const { bpm, feel } = s.project.settings;
+  const tick = (player.atS() * bpm * PPQ) / 60;
+  const cell = PPQ / 4;
+  let best = Infinity;
+  for (const line of [-1, 0, 1].map((d) => (Math.round(tick / cell) + d) * cell)) {
+    const off = tick - line - swingShift(line, feel.swing);
+    if (Math.abs(off) < Math.abs(best)) best = off;
+  }
+  return ticksToMS(best, bpm);
 }
 
 export function toggleSilence(which: 'muted' | 'solo', note: number) {

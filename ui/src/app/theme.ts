@@ -48,6 +48,7 @@ export function themeFor(dark: boolean): ThemeConfig {
       colorBorder: t.border,
       colorSplit: t.rule,
       colorError: t.error,
+      colorInfo: t.ink,
       controlOutline: t.ink,
       borderRadius: 5,
       borderRadiusLG: 8,

@@ -1,7 +1,7 @@
 // Brings a recording in: uploads it, shows how far the hearing has come, and can stop it.
 import { create } from 'zustand';
 import { api } from '../api/client';
-import { afterEdits, explain, importMIDI, say, takeKit, takeRecording, useBench } from '../app/state';
+import { explain, importMIDI, say, showRecording, takeKit, useBench } from '../app/state';
 
 interface Listening {
   name: string;
@@ -12,14 +12,19 @@ interface Listening {
 
 export const useListening = create<{ now: Listening | null }>()(() => ({ now: null }));
 
-export function bringRecording(file: File): Promise<void> {
+/** Hears a recording, while everything else goes on. */
+export async function bringRecording(file: File): Promise<void> {
+  const project = useBench.getState().project;
+  if (!project) return;
+  useListening.getState().now?.cancel();
   const ticket = crypto.randomUUID();
   const abort = new AbortController();
   const cancel = () => {
     void api.cancelHearing(ticket);
     abort.abort();
   };
-  useListening.setState({ now: { name: file.name, share: 0, cancel } });
+  const mine = { name: file.name, share: 0, cancel };
+  useListening.setState({ now: mine });
   const poll = setInterval(() => {
     api
       .hearing(ticket)
@@ -28,19 +33,17 @@ export function bringRecording(file: File): Promise<void> {
       })
       .catch(() => undefined);
   }, 150);
-  return afterEdits(async (project) => {
-    try {
-      const r = await api.addRecording(project.id, project.revision, file, ticket, abort.signal);
-      takeRecording(r.project, r.recordingId);
-    } catch (e) {
-      if (abort.signal.aborted)
-        say({ title: `Stopped listening to ${file.name}`, detail: 'Nothing was kept.', error: false });
-      else say(explain(e));
-    } finally {
-      clearInterval(poll);
-      useListening.setState({ now: null });
-    }
-  });
+  try {
+    const r = await api.addRecording(project.id, file, ticket, abort.signal);
+    await showRecording(r.recordingId);
+  } catch (e) {
+    if (abort.signal.aborted)
+      say({ title: `Stopped listening to ${file.name}`, detail: 'Nothing was kept.', error: false });
+    else say(explain(e));
+  } finally {
+    clearInterval(poll);
+    useListening.setState((s) => (s.now?.cancel === cancel ? { now: null } : s));
+  }
 }
 
 /** Takes in a file: MIDI as a pattern, anything else as a recording. Where there are no lanes yet for its hits to

@@ -15,8 +15,9 @@ class Player {
   private listeners = new Set<(r: FromWorklet) => void>();
   private tickets = 0;
   private lastPass: Pass | null = null;
-  /** the newest report */
+  /** the newest report, and when it came */
   last: FromWorklet | null = null;
+  private lastCame = 0;
   /** ms from the call of strike to the message sent, newest last, for measuring */
   strikeTimes: number[] = [];
 
@@ -53,6 +54,7 @@ class Player {
     });
     this.node.port.onmessage = (e: MessageEvent<FromWorklet>) => {
       this.last = e.data;
+      this.lastCame = performance.now();
       log.push(...e.data.started);
       if (log.length > 20000) log.splice(0, log.length - 20000);
       for (const l of this.listeners) l(e.data);
@@ -64,6 +66,11 @@ class Player {
 
   private send(m: ToWorklet) {
     this.node?.port.postMessage(m);
+  }
+
+  /** Place in the pass now, seconds: the last report's and the time since. */
+  atS(): number {
+    return this.last ? this.last.atS + (performance.now() - this.lastCame) / 1000 : 0;
   }
 
   /** Calls back with every report, about 60 times a second; returns what ends it. */
