@@ -64,7 +64,6 @@ export function BreakTools({
   const h = recording.heard;
   return (
     <div className="tools">
-      <span className="lab">Recording</span>
       <Select
         style={{ width: 140 }}
         aria-label="Recording"
@@ -148,8 +147,7 @@ export function BreakTools({
         </>
       )}
       <span className="grow" />
-      <span className="lab">Hear</span>
-      <span>recording</span>
+      <span className="lab">Hear recording</span>
       <Slider
         style={{ width: 110 }}
         min={0}
@@ -159,7 +157,7 @@ export function BreakTools({
         ariaLabelForHandle="From the recording to its hits on the kit"
         onChange={(v: number) => setBlend(v / 100)}
       />
-      <span>kit</span>
+      <span className="lab">kit</span>
     </div>
   );
 }

@@ -11,7 +11,7 @@ import {
   importMIDI,
   useBench,
 } from '../app/state';
-import { midiFiles, PickFile } from '../app/PickFile';
+import { midiFiles, useFiles } from '../app/PickFile';
 import { grids } from '../lanes/time';
 
 function freshName(p: Project, base: string): string {
@@ -43,9 +43,13 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
   const follow = useBench((s) => s.follow);
   const [swing, setSwing] = useState<number | null>(null);
   const feel = project.settings.feel;
+  const midi = useFiles({
+    accept: midiFiles,
+    id: 'midi-file',
+    take: ([f]) => (f ? importMIDI(f) : Promise.resolve()),
+  });
   return (
     <div className="tools">
-      <span className="lab">Pattern</span>
       <Select
         style={{ width: 124 }}
         data-id="pattern"
@@ -143,29 +147,28 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         }
       />
       <span className="grow" />
-      <PickFile
-        accept={midiFiles}
-        id="midi-file"
-        take={importMIDI}
-        title="Import a MIDI file as a new pattern"
-      >
-        MIDI in
-      </PickFile>
       <Dropdown
         trigger={['click']}
         menu={{
-          items: [{ key: 'midi', label: 'MIDI file' }, ...wavs],
+          items: [
+            { key: 'in', label: 'Import a MIDI file as a pattern' },
+            { type: 'divider' },
+            { key: 'midi', label: 'Take away as a MIDI file' },
+            ...wavs,
+          ],
           onClick: ({ key }) => {
+            if (key === 'in') midi.open();
             if (key === 'midi') download(api.midiAddress(project.id, patternId));
             const wav = /^wav (\d+) (\d+)$/.exec(key);
             if (wav) download(api.wavAddress(project.id, patternId, Number(wav[1]), Number(wav[2]), 1));
           },
         }}
       >
-        <Button data-id="files" title="Take the pattern away as MIDI or WAV">
-          Out…
+        <Button data-id="files" title="MIDI in and out, bounce to WAV">
+          Files…
         </Button>
       </Dropdown>
+      {midi.input}
       <Button
         onClick={() =>
           void editPattern({

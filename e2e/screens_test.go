@@ -1,0 +1,67 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// shoot takes a picture of the window. HEXACHORD_SHOTS names the folder that keeps it; docs/screenshots is made so.
+func (w window) shoot(name string) {
+	w.t.Helper()
+	dir := os.Getenv("HEXACHORD_SHOTS")
+	if dir == "" {
+		dir = w.t.TempDir()
+	}
+	png, err := chromedp.Run(w.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, name+".png"), png, 0o600); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// fits checks that a view needs no scroll bar at 1280×800 and that no label of a control is cut off.
+func (w window) fits(view string) {
+	w.t.Helper()
+	if over := eval[[2]int](w, `[document.documentElement.scrollWidth-1280,document.documentElement.scrollHeight-800]`); over[0] > 0 || over[1] > 0 {
+		w.t.Errorf("%s is %v px larger than the window", view, over)
+	}
+	if over := eval[int](w, `Math.max(0,...[...document.querySelectorAll('.tools')].map(e=>e.scrollWidth-e.clientWidth))`); over > 0 {
+		w.t.Errorf("the tools of %s are %d px too wide", view, over)
+	}
+	cut := eval[[]string](w, `[...document.querySelectorAll('button,.nm,.ttl,h1,h2,h3')].filter(e=>e.offsetParent&&e.scrollWidth>e.clientWidth+2&&getComputedStyle(e).overflow!=='visible').map(e=>e.textContent)`)
+	if len(cut) > 0 {
+		w.t.Errorf("%s cuts off %q", view, cut)
+	}
+}
+
+// Every main view, from the demo data, fits 1280×800.
+func TestScreens(t *testing.T) {
+	dir := t.TempDir()
+	b := start(t, dir)
+	w := browse(t, b.address)
+	see := func(view string) {
+		t.Helper()
+		w.fits(view)
+		w.shoot(view)
+	}
+	w.until("something to play", `hexachordPlayer.ready`)
+	see("steps")
+	w.click(`[aria-label="Daylight or dark"]`)
+	see("steps-dark")
+	w.click(`[aria-label="Daylight or dark"]`)
+	w.do(chromedp.MouseEvent(chromedp.MouseMoved, 640, 790))
+	w.key("2")
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{filepath.Join(dir, "deck-break.wav")}))
+	w.until("heard hits on the lanes", `document.querySelectorAll('[data-heard]').length>20`)
+	w.until("the waveform", `document.querySelector('[data-id="hearing"]')===null&&document.querySelectorAll('.crown path').length>0`)
+	see("break")
+	w.click(`[data-id="project"]`)
+	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New project")]`), chromedp.NodeVisible))
+	w.until("four ways to begin", `document.querySelector('[data-id="make-lanes"]')!==null`)
+	see("empty")
+}
