@@ -102,16 +102,16 @@ func (b *Bench) Table(k kit.Kit, rate int) (play.Table, error) {
 }
 
 // Voice makes a voice that Table has named.
-func (b *Bench) Voice(id string) (sound.Buffer, error) {
+func (b *Bench) Voice(id string) (play.Voice, error) {
 	b.mu.Lock()
 	spec, ok := b.specs[id]
 	b.mu.Unlock()
 	if !ok {
-		return sound.Buffer{}, ErrVoice
+		return play.Voice{}, ErrVoice
 	}
 	sample, err := b.Decode(spec.Sample)
 	if err != nil {
-		return sound.Buffer{}, err
+		return play.Voice{}, err
 	}
 	return spec.Shape(sample), nil
 }
@@ -145,8 +145,8 @@ func (b *Bench) Bounce(p store.Project, pt pattern.Pattern, rate, passes int) (s
 	return play.Bounce(play.Cues(pt, p.Settings.Feel, p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices), nil
 }
 
-func (b *Bench) shapeAll(t play.Table) (map[string]sound.Buffer, error) {
-	voices := map[string]sound.Buffer{}
+func (b *Bench) shapeAll(t play.Table) (map[string]play.Voice, error) {
+	voices := map[string]play.Voice{}
 	for _, spec := range t.Voices() {
 		v, err := b.Voice(spec.ID())
 		if err != nil {
@@ -155,6 +155,15 @@ func (b *Bench) shapeAll(t play.Table) (map[string]sound.Buffer, error) {
 		voices[spec.ID()] = v
 	}
 	return voices, nil
+}
+
+// EncodeVoice writes a voice as float WAV; its loop is a sample loop, as in the WAV format.
+func EncodeVoice(v play.Voice) ([]byte, error) {
+	var m sound.Marks
+	if v.LoopEnd > 0 {
+		m.Loops = []sound.Loop{{StartFrame: v.LoopStart, EndFrame: v.LoopEnd}}
+	}
+	return wav.EncodeMarked(v.Buffer, wav.Float32, m)
 }
 
 // EncodeWAV writes a bounce: 16 and 24 bits dithered, 32 as float.

@@ -10,6 +10,7 @@ import (
 	"sync/atomic"
 
 	"hexachord/core/hear"
+	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/play"
 	"hexachord/store"
@@ -101,9 +102,11 @@ func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int) (pla
 		return play.Pass{}, err
 	}
 	pass := play.Cues(pt, p.Settings.Feel.Straightened(), r.Heard.BPM, t, nil)
-	spec := play.VoiceSpec{Sample: r.Audio, StartFrame: int(r.Heard.BarOneS * float64(buf.Rate)),
-		EndFrame: min(buf.Frames(), int(r.Heard.EndS()*float64(buf.Rate))), Rate: rate}
-	if spec.EndFrame <= spec.StartFrame {
+	form := kit.Whole()
+	form.StartFrame = int(r.Heard.BarOneS * float64(buf.Rate))
+	form.EndFrame = min(buf.Frames(), int(r.Heard.EndS()*float64(buf.Rate)))
+	spec := play.VoiceSpec{Sample: r.Audio, Form: form, Rate: rate}
+	if form.EndFrame <= form.StartFrame {
 		return pass, nil
 	}
 	b.mu.Lock()

@@ -97,7 +97,7 @@ func Boathouse(store func(File) (hash string, err error)) (drummap.Map, kit.Kit,
 			if err != nil {
 				return m, k, err
 			}
-			pad.Layers = append(pad.Layers, kit.Layer{Lo: lo, Hi: hi, Sample: hash, Source: file.Name})
+			pad.Layers = append(pad.Layers, kit.NewLayer(lo, hi, kit.Take{Sample: hash, Source: file.Name, Shape: kit.Whole()}))
 		}
 		k.Pads = append(k.Pads, pad)
 	}

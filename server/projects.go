@@ -182,7 +182,7 @@ func (s *Server) addRoutes(api *echo.Group) {
 			if err != nil {
 				return blob{}, err
 			}
-			data, err := bench.EncodeWAV(v, 32)
+			data, err := bench.EncodeVoice(v)
 			return blob{data: data, immutable: true}, err
 		})
 	api.GET("/projects/:project/events", s.watch)

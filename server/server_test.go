@@ -201,7 +201,9 @@ func TestEditPlayAndTakeAway(t *testing.T) {
 	voices := map[string]bool{}
 	for _, pad := range table.Pads {
 		for _, l := range pad.Layers {
-			voices[l.Voice] = true
+			for _, take := range l.Takes {
+				voices[take.Voice] = true
+			}
 		}
 	}
 	var reply patternReply

@@ -88,6 +88,7 @@ var migrations = []func(*gorm.DB) error{
 	func(db *gorm.DB) error {
 		return db.AutoMigrate(&projectRow{}, &documentRow{}, &historyRow{}, &audioRow{})
 	},
+	stackKits,
 }
 
 // Open opens the data folder, makes it when it is missing, and brings its tables up to date.

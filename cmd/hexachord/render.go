@@ -117,14 +117,14 @@ played by the pad of the same role, and named when there is none.`,
 }
 
 // demoKit makes Boathouse without a data folder.
-func demoKit() (drummap.Map, kit.Kit, func(play.Table) (map[string]sound.Buffer, error), error) {
+func demoKit() (drummap.Map, kit.Kit, func(play.Table) (map[string]play.Voice, error), error) {
 	files := map[string][]byte{}
 	m, k, err := demo.Boathouse(func(f demo.File) (string, error) {
 		files[f.Name] = f.Data
 		return f.Name, nil
 	})
-	return m, k, func(t play.Table) (map[string]sound.Buffer, error) {
-		voices := map[string]sound.Buffer{}
+	return m, k, func(t play.Table) (map[string]play.Voice, error) {
+		voices := map[string]play.Voice{}
 		for _, spec := range t.Voices() {
 			d, err := audio.Decode(files[spec.Sample], bench.Limits)
 			if err != nil {

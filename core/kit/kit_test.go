@@ -2,7 +2,9 @@ package kit
 
 import (
 	"errors"
+	"fmt"
 	"math"
+	"slices"
 	"testing"
 )
 
@@ -72,10 +74,66 @@ func TestCheckRefusesWhatCannotSound(t *testing.T) {
 		"tune":   {Semitones: -49},
 		"choke":  {Choke: 17},
 		"layer":  {Layers: []Layer{{Lo: 50, Hi: 40}}},
-		"region": {Layers: []Layer{{Lo: 1, Hi: 127, StartFrame: 10, EndFrame: 10}}},
+		"region": {Layers: []Layer{NewLayer(1, 127, Take{Shape: Shape{Curve: Straight, StartFrame: 10, EndFrame: 10}})}},
 	} {
 		if err := (Kit{Pads: []Pad{p}}).Check(); !errors.Is(err, ErrKit) {
 			t.Errorf("%s: %v, want ErrKit", name, err)
 		}
+	}
+}
+
+func take(name string) Take { return Take{Sample: name, Source: name, Shape: Whole()} }
+
+func TestEditsOfLayers(t *testing.T) {
+	loud := func(sample string) float64 { return map[string]float64{"a": -30, "b": -20, "c": -10, "d": -25}[sample] }
+	k, err := Apply(Kit{}, Edit{Op: OpAdd, From: 38, How: AddLayer, Takes: []Take{take("c"), take("a"), take("b"), take("d")}}, loud)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ladder := func(k Kit) (out []string) {
+		p, _ := k.Pad(38)
+		for _, l := range p.Layers {
+			out = append(out, fmt.Sprintf("%d-%d", l.Lo, l.Hi))
+			for _, s := range l.Sounds {
+				out = append(out, s.Takes[len(s.Takes)-1].Sample)
+			}
+		}
+		return out
+	}
+	// soft to loud, in four even ranges of 32, 32, 32 and 31
+	if got := ladder(k); !slices.Equal(got, []string{"1-32", "a", "33-64", "d", "65-96", "b", "97-127", "c"}) {
+		t.Errorf("four samples as layers: %v", got)
+	}
+	next, err := Apply(k, Edit{Op: OpAdd, From: 38, How: Stack, Layer: 3, Takes: []Take{take("a")}}, loud)
+	if got := ladder(next); err != nil || !slices.Equal(got[6:], []string{"97-127", "c", "a"}) {
+		t.Errorf("stacked on the loudest: %v %v", got, err)
+	}
+	if got := ladder(k); len(got) != 8 {
+		t.Error("an edit changed the kit it was made from")
+	}
+	next, _ = Apply(k, Edit{Op: OpAdd, From: 38, How: AddTake, Layer: -1, Takes: []Take{take("e")}}, loud)
+	if p, _ := next.Pad(38); len(p.Layers[2].Sounds[0].Takes) != 2 {
+		t.Error("another take for every layer")
+	}
+	next, _ = Apply(k, Edit{Op: OpAdd, From: 38, How: Replace, Takes: []Take{take("e")}}, loud)
+	if got := ladder(next); !slices.Equal(got, []string{"1-127", "e"}) {
+		t.Errorf("replaced: %v", got)
+	}
+	if _, err := Apply(k, Edit{Op: OpEven, Notes: []int{40}}, loud); !errors.Is(err, ErrKit) {
+		t.Errorf("a pad that is not there: %v", err)
+	}
+}
+
+// A wanted overlap crossfades at equal power: the squares of the two gains always make 1.
+func TestOverlapsCrossfade(t *testing.T) {
+	p := Pad{Crossfade: true, Layers: []Layer{NewLayer(1, 80, take("a")), NewLayer(61, 127, take("b"))}}
+	for v := 61; v <= 80; v++ {
+		a, b := p.LayerGain(0, v), p.LayerGain(1, v)
+		if math.Abs(a*a+b*b-1) > 1e-12 || v == 61 && b > 0.1 || v == 80 && a > 0.1 {
+			t.Errorf("velocity %d: gains %g and %g", v, a, b)
+		}
+	}
+	if p.LayerGain(0, 60) != 1 || p.LayerGain(1, 81) != 1 || p.LayerGain(1, 60) != 0 {
+		t.Error("outside the overlap one layer sounds at full level")
 	}
 }

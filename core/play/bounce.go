@@ -18,12 +18,16 @@ type started struct {
 // Bounce mixes the cues of passes times through, plus the ringing tail, to stereo at the rate the
 // voices were made for. A cue that leads into the first pass plays at its start. The result is the
 // same for the same input, to the last bit.
-func Bounce(pass Pass, passes, rate int, voices map[string]sound.Buffer) sound.Buffer {
+func Bounce(pass Pass, passes, rate int, voices map[string]Voice) sound.Buffer {
 	events := place(pass, passes, rate)
 	chokeAll(events, rate)
 	frames := int(math.Round(pass.LengthS * float64(passes) * float64(rate)))
 	for _, e := range events {
-		frames = max(frames, min(e.frame+voices[e.cue.Voice].Frames(), saturatingAdd(e.cutFrame, e.fadeFrames)))
+		end := saturatingAdd(e.cutFrame, e.fadeFrames)
+		if v := voices[e.cue.Voice]; v.LoopEnd == 0 || end == math.MaxInt { // nothing ends a loop that is not held
+			end = min(end, e.frame+v.Frames())
+		}
+		frames = max(frames, end)
 	}
 	sum := [2][]float64{make([]float64, frames), make([]float64, frames)}
 	for _, e := range events {
@@ -32,8 +36,7 @@ func Bounce(pass Pass, passes, rate int, voices map[string]sound.Buffer) sound.B
 			continue
 		}
 		for side, gain := range [2]float64{e.cue.Left, e.cue.Right} {
-			src := v.Channels[min(side, len(v.Channels)-1)]
-			mixOne(sum[side], src, e, gain)
+			mixOne(sum[side], v, min(side, len(v.Channels)-1), e, gain)
 		}
 	}
 	out := sound.New(rate, 2, frames)
@@ -45,14 +48,25 @@ func Bounce(pass Pass, passes, rate int, voices map[string]sound.Buffer) sound.B
 	return out
 }
 
-func mixOne(dst []float64, src []float32, e started, gain float64) {
-	whole := min(len(src), max(0, e.cutFrame-e.frame))
+func mixOne(dst []float64, v Voice, channel int, e started, gain float64) {
+	src := v.Channels[channel]
 	at := dst[e.frame:]
-	for i, s := range src[:whole] {
-		at[i] += float64(s) * gain
-	}
-	for k := 0; k < e.fadeFrames && whole+k < len(src); k++ {
-		at[whole+k] += float64(src[whole+k]) * gain * (1 - float64(k)/float64(e.fadeFrames))
+	loop := v.LoopEnd - v.LoopStart
+	for i, k := 0, 0; i < len(at); i, k = i+1, k+1 {
+		if loop > 0 && k >= v.LoopEnd {
+			k -= loop
+		}
+		if k >= len(src) {
+			return
+		}
+		g := gain
+		if past := i + e.frame - e.cutFrame; past >= 0 {
+			if past >= e.fadeFrames {
+				return
+			}
+			g *= 1 - float64(past)/float64(e.fadeFrames)
+		}
+		at[i] += float64(src[k]) * g
 	}
 }
 
@@ -61,7 +75,7 @@ func place(pass Pass, passes, rate int) []started {
 	for n := range passes {
 		for _, c := range pass.Cues {
 			at := max(0, float64(n)*pass.LengthS+c.AtS)
-			e := started{cue: c, frame: int(math.Round(at * float64(rate))), cutFrame: math.MaxInt}
+			e := started{cue: pass.Take(c, n), frame: int(math.Round(at * float64(rate))), cutFrame: math.MaxInt}
 			if c.HoldS > 0 {
 				e.cutFrame = e.frame + int(math.Round(c.HoldS*float64(rate)))
 				e.fadeFrames = int(math.Round(c.ReleaseS * float64(rate)))

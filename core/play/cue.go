@@ -24,14 +24,38 @@ type Cue struct {
 	SelfChoke bool    `json:"selfChoke"`
 	HoldS     float64 `json:"hold"` // 0 = one-shot
 	ReleaseS  float64 `json:"release"`
+	// Turn numbers (from 1) the pass's turn that says which take sounds; 0 for a sound that has one take.
+	// Stroke is the cue's place among that turn's strokes, Gain what a take's own gains are scaled by.
+	Turn   int     `json:"turn"`
+	Stroke int     `json:"stroke"`
+	Gain   float64 `json:"gain"`
+}
+
+// Turn is a sound with several takes: in pass n its stroke k sounds Takes[Order[(n·Strokes+k) mod len(Order)]].
+type Turn struct {
+	Takes   []StrikeTake `json:"takes"`
+	Order   []int        `json:"order"`
+	Strokes int          `json:"strokes"` // in one pass
 }
 
 // Pass is one time through a pattern: its cues in time order, and its length.
 type Pass struct {
 	LengthS float64 `json:"length"`
 	Cues    []Cue   `json:"cues"`
+	Turns   []Turn  `json:"turns"`
 	// Silent counts the hits that no layer of the kit sounds.
 	Silent int `json:"silent"`
+}
+
+// Take is the cue as it sounds in pass n, with its take chosen.
+func (p Pass) Take(c Cue, n int) Cue {
+	if c.Turn == 0 {
+		return c
+	}
+	t := p.Turns[c.Turn-1]
+	take := t.Takes[t.Order[(n*t.Strokes+c.Stroke)%len(t.Order)]]
+	c.Voice, c.Left, c.Right = take.Voice, take.Left*c.Gain, take.Right*c.Gain
+	return c
 }
 
 // Cues lays the feel over the pattern and finds what each stroke sounds. Notes for which muted
@@ -41,7 +65,7 @@ func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note 
 	for i := range t.Pads {
 		pads[t.Pads[i].Note] = &t.Pads[i]
 	}
-	pass := Pass{LengthS: music.Seconds(float64(p.LengthTicks()), bpm), Cues: []Cue{}}
+	pass := Pass{LengthS: music.Seconds(float64(p.LengthTicks()), bpm), Cues: []Cue{}, Turns: []Turn{}}
 	cell := p.CellTicks()
 	for _, h := range p.Hits {
 		if muted != nil && muted(h.Note) {
@@ -65,33 +89,60 @@ func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note 
 				}
 				hold = music.Seconds(length/float64(max(1, h.Split)), bpm)
 			}
-			cues := pad.Strike(s.Velocity)
-			for _, c := range cues {
-				c.AtS, c.Tick, c.HoldS = music.Seconds(at, bpm), h.Tick, hold
-				pass.Cues = append(pass.Cues, c)
+			for i := range pad.Layers {
+				if c, ok := pad.strike(i, s.Velocity); ok {
+					c.AtS, c.Tick, c.HoldS = music.Seconds(at, bpm), h.Tick, hold
+					c.Turn = -1 - i // which sound; numbered below, once the cues are in time order
+					pass.Cues = append(pass.Cues, c)
+					sounded = true
+				}
 			}
-			sounded = sounded || len(cues) > 0
 		}
 		if !sounded {
 			pass.Silent++
 		}
 	}
 	sort.SliceStable(pass.Cues, func(i, j int) bool { return pass.Cues[i].AtS < pass.Cues[j].AtS })
+	pass.takeTurns(pads)
 	return pass
 }
 
-// Strike lists the cues, at time 0, of one strike on the pad.
-func (p *StrikePad) Strike(velocity int) []Cue {
-	var out []Cue
-	for i, l := range p.Layers {
-		if velocity < l.Lo || velocity > l.Hi {
+// takeTurns numbers the strokes of the sounds that have several takes, in the order they sound.
+func (p *Pass) takeTurns(pads map[int]*StrikePad) {
+	type key struct{ note, sound int }
+	number := map[key]int{}
+	for i := range p.Cues {
+		c := &p.Cues[i]
+		k := key{c.Note, -1 - c.Turn}
+		l := pads[c.Note].Layers[k.sound]
+		c.Turn = 0
+		if len(l.Takes) < 2 {
 			continue
 		}
-		g := p.Gains[velocity]
-		out = append(out, Cue{Voice: l.Voice, Left: l.Left * g, Right: l.Right * g, Note: p.Note, Velocity: velocity,
-			Layer: i, Choke: p.Choke, SelfChoke: p.SelfChoke, ReleaseS: p.ReleaseS})
+		if number[k] == 0 {
+			p.Turns = append(p.Turns, Turn{Takes: l.Takes, Order: l.Order})
+			number[k] = len(p.Turns)
+		}
+		c.Turn = number[k]
+		t := &p.Turns[c.Turn-1]
+		c.Stroke = t.Strokes
+		t.Strokes++
 	}
-	return out
+	for i, c := range p.Cues {
+		p.Cues[i] = p.Take(c, 0)
+	}
+}
+
+// strike is the cue, at time 0, of a strike's sound i; false when it does not sound at that velocity.
+func (p *StrikePad) strike(i, velocity int) (Cue, bool) {
+	l := &p.Layers[i]
+	if velocity < l.Lo || velocity > l.Hi {
+		return Cue{}, false
+	}
+	g := p.Gains[velocity] * l.at(velocity)
+	take := l.Takes[l.Order[0]]
+	return Cue{Voice: take.Voice, Left: take.Left * g, Right: take.Right * g, Gain: g, Note: p.Note, Velocity: velocity,
+		Layer: l.Layer, Choke: p.Choke, SelfChoke: p.SelfChoke, ReleaseS: l.ReleaseS}, true
 }
 
 // RecordingNote is the note of the cue that sounds a recording itself; no pad has it.
@@ -100,7 +151,7 @@ const RecordingNote = -1
 // WithRecording adds a cue that sounds a recording's voice from the pass's start at full level in both
 // channels; the next pass cuts it.
 func (p Pass) WithRecording(voice string) Pass {
-	cue := Cue{Voice: voice, Left: 1, Right: 1, Note: RecordingNote, Velocity: 127, SelfChoke: true, ReleaseS: ChokeFadeS}
+	cue := Cue{Voice: voice, Left: 1, Right: 1, Gain: 1, Note: RecordingNote, Velocity: 127, SelfChoke: true, ReleaseS: ChokeFadeS}
 	p.Cues = append([]Cue{cue}, p.Cues...)
 	sort.SliceStable(p.Cues, func(i, j int) bool { return p.Cues[i].AtS < p.Cues[j].AtS })
 	return p

@@ -2,6 +2,7 @@ package play
 
 import (
 	"math"
+	"slices"
 	"testing"
 
 	"hexachord/core/feel"
@@ -15,23 +16,27 @@ const rate = 48000
 
 // a kit of constant sounds: what is heard is the gains, the cuts and the fades
 func testKit() kit.Kit {
-	layer := func(name string, lo, hi int) kit.Layer { return kit.Layer{Lo: lo, Hi: hi, Sample: name} }
+	layer := func(name string, lo, hi int) kit.Layer {
+		return kit.NewLayer(lo, hi, kit.Take{Sample: name, Shape: kit.Whole()})
+	}
+	held := layer("held", 1, 127)
+	held.Sounds[0].Takes[0].Shape.ReleaseMS = 20
 	return kit.Kit{Pads: []kit.Pad{
 		{Note: 36, VelTrack: 100, Layers: []kit.Layer{layer("soft", 1, 80), layer("hard", 81, 127)}},
 		{Note: 42, VelTrack: 100, Choke: 1, SelfChoke: true, Layers: []kit.Layer{layer("closed", 1, 127)}},
 		{Note: 46, VelTrack: 0, Choke: 1, Layers: []kit.Layer{layer("open", 1, 127)}},
-		{Note: 50, VelTrack: 0, Held: true, ReleaseMS: 20, Layers: []kit.Layer{layer("held", 1, 127)}},
+		{Note: 50, VelTrack: 0, Held: true, Layers: []kit.Layer{held}},
 	}}
 }
 
-func voices(t Table, frames int) map[string]sound.Buffer {
-	out := map[string]sound.Buffer{}
+func voices(t Table, frames int) map[string]Voice {
+	out := map[string]Voice{}
 	for _, spec := range t.Voices() {
 		b := sound.New(rate, 1, frames)
 		for i := range b.Channels[0] {
 			b.Channels[0][i] = 1
 		}
-		out[spec.ID()] = b
+		out[spec.ID()] = Voice{Buffer: b}
 	}
 	return out
 }
@@ -51,7 +56,7 @@ func TestVelocityFiresItsLayerWithItsGain(t *testing.T) {
 	if len(got.Cues) != 2 || got.Cues[0].Layer != 0 || got.Cues[1].Layer != 1 {
 		t.Fatalf("cues %+v", got.Cues)
 	}
-	if got.Cues[0].Voice != table.Pads[0].Layers[0].Voice {
+	if got.Cues[0].Voice != table.Pads[0].Layers[0].Takes[0].Voice {
 		t.Error("the soft layer's voice was not meant")
 	}
 	want := math.Pow(80.0/127, 2) * math.Sqrt2 / 2
@@ -159,12 +164,100 @@ func TestVoicesAreNamedByWhatMadeThem(t *testing.T) {
 			ch[i] = 1
 		}
 	}
-	v := VoiceSpec{StartFrame: 100, EndFrame: 600, Rate: rate}.Shape(loud)
+	v := VoiceSpec{Form: kit.Shape{StartFrame: 100, EndFrame: 600, SustainPct: 100}, Rate: rate}.Shape(loud)
 	if len(v.Channels) != 1 || v.Frames() != 500 {
 		t.Fatalf("%d channels of %d frames", len(v.Channels), v.Frames())
 	}
 	ms := rate / 1000
 	if v.Channels[0][0] != 0 || v.Channels[0][ms+1] != 1 || v.Channels[0][499] != 0 {
 		t.Error("a region that does not begin or end at a zero crossing is faded over 1 ms")
+	}
+}
+
+// Takes sound in turn through the passes, at random never twice running, and the same each time.
+func TestTakesFollowEachOther(t *testing.T) {
+	take := func(name string) kit.Take { return kit.Take{Sample: name, Shape: kit.Whole()} }
+	pad := kit.Pad{Note: 38, VelTrack: 100, Layers: []kit.Layer{kit.NewLayer(1, 127, take("a"), take("b"), take("c"))}}
+	played := func(passes int) (names []string) {
+		table := Compile(kit.Kit{Pads: []kit.Pad{pad}}, rate)
+		sample := map[string]string{}
+		for _, v := range table.Voices() {
+			sample[v.ID()] = v.Sample
+		}
+		p := Cues(onePattern(pattern.Hit{Note: 38, Velocity: 9}, pattern.Hit{Note: 38, Tick: 960, Velocity: 99}), feel.Straight, 120, table, nil)
+		for n := range passes {
+			for _, c := range p.Cues {
+				names = append(names, sample[p.Take(c, n).Voice])
+			}
+		}
+		return names
+	}
+	if got := played(3); !slices.Equal(got, []string{"a", "b", "c", "a", "b", "c"}) {
+		t.Errorf("three takes in turn over three passes of two strokes: %v", got)
+	}
+	pad.Layers[0].Order = kit.Random
+	got := played(100)
+	count := map[string]int{}
+	for i, name := range got {
+		count[name]++
+		if i > 0 && got[i-1] == name {
+			t.Fatalf("take %s sounds twice running at stroke %d", name, i)
+		}
+	}
+	if count["a"] < 40 || count["b"] < 40 || count["c"] < 40 || !slices.Equal(got, played(100)) {
+		t.Errorf("200 strokes at random: %v, or another order the second time", count)
+	}
+}
+
+// Attack 10 ms, decay 20 ms to 50 %: by hand 0.5 at 5 ms, 1 at 10 ms, 0.75 at 20 ms, 0.5 from 30 ms on.
+func TestEnvelopeByWorkedExample(t *testing.T) {
+	flat := sound.New(rate, 1, rate/10)
+	for i := range flat.Channels[0] {
+		flat.Channels[0][i] = 1
+	}
+	form := kit.Whole()
+	form.AttackMS, form.DecayMS, form.SustainPct = 10, 20, 50
+	v := VoiceSpec{Form: form, Rate: rate}.Shape(flat)
+	for ms, want := range map[int]float64{5: 0.5, 10: 1, 20: 0.75, 30: 0.5, 60: 0.5} {
+		if got := float64(v.Channels[0][ms*rate/1000]); math.Abs(got-want) > 1e-6 {
+			t.Errorf("at %d ms the gain is %g, want %g", ms, got, want)
+		}
+	}
+	form = kit.Whole()
+	form.FadeOutMS, form.Curve, form.Reverse, form.StartFrame = 50, kit.Falling, true, rate/20
+	v = VoiceSpec{Form: form, Rate: rate}.Shape(flat)
+	if n := v.Frames(); n != rate/20 || math.Abs(float64(v.Channels[0][n/2])-0.25) > 0.001 {
+		t.Errorf("half way down a falling fade of %d frames the gain is %g, want ¼", n, v.Channels[0][n/2])
+	}
+}
+
+// A held pad repeats its loop for as long as it is held, without a seam, and then releases.
+func TestALoopGoesOnWhileHeld(t *testing.T) {
+	saw := sound.New(rate, 1, 1000)
+	for i := range saw.Channels[0] {
+		saw.Channels[0][i] = float32(i%100) / 100
+	}
+	form := kit.Whole()
+	form.Loop, form.LoopStart, form.LoopEnd, form.DecayMS, form.SustainPct = true, 200, 300, 100, 50
+	pad := kit.Pad{Note: 50, Held: true, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: "x", Shape: form})}}
+	table := Compile(kit.Kit{Pads: []kit.Pad{pad}}, rate)
+	spec := table.Voices()[0]
+	v := spec.Shape(saw)
+	if v.LoopEnd-v.LoopStart != 100 || v.LoopStart < rate/10 || v.Frames() != v.LoopEnd {
+		t.Fatalf("the loop is %d to %d of %d; 100 frames after the decay are meant", v.LoopStart, v.LoopEnd, v.Frames())
+	}
+	p := Cues(onePattern(pattern.Hit{Note: 50, Velocity: 127, Length: 960}), feel.Straight, 120, table, nil)
+	out := Bounce(p, 1, rate, map[string]Voice{spec.ID(): v})
+	for _, at := range []int{rate / 5, rate/2 - 10} {
+		if got, want := float64(out.Channels[0][at]), float64(at%100)/100*0.5*math.Sqrt2/2; math.Abs(got-want) > 1e-6 {
+			t.Errorf("frame %d of the held loop is %g, want %g", at, got, want)
+		}
+	}
+	if out.Channels[0][rate/2+int(ChokeFadeS*rate)+1] != 0 {
+		t.Error("the loop goes on after it is let go")
+	}
+	pad.Held = false
+	if v := Compile(kit.Kit{Pads: []kit.Pad{pad}}, rate).Voices()[0].Shape(saw); v.LoopEnd != 0 || v.Frames() != 1000 {
+		t.Error("a one-shot pad plays its region once")
 	}
 }

@@ -20,16 +20,23 @@ const ChokeFadeS = 0.005
 const edgeFadeS = 0.001
 
 // shapeVersion enters every voice's name; raise it when Shape changes what it makes.
-const shapeVersion = 1
+const shapeVersion = 2
 
-// VoiceSpec is all that makes a voice: which region of which sample, how it is tuned, and the sample
-// rate it is made for.
+// VoiceSpec is all that makes a voice: which sample, how it is shaped and tuned, and the sample rate it is made
+// for. The shape's gain and release are applied by the player, so that voices can be shared.
 type VoiceSpec struct {
-	Sample     string  `json:"sample"`
-	StartFrame int     `json:"startFrame"`
-	EndFrame   int     `json:"endFrame"`
-	Semitones  float64 `json:"semitones"`
-	Rate       int     `json:"rate"`
+	Sample    string    `json:"sample"`
+	Form      kit.Shape `json:"form"`
+	Semitones float64   `json:"semitones"`
+	// Stretch lengthens the sound at the same pitch: 2 is twice as long; 0 or 1 leaves it.
+	Stretch float64 `json:"stretch,omitempty"`
+	Rate    int     `json:"rate"`
+}
+
+// Voice is a sound ready to play. For as long as it is held it goes on from LoopEnd at LoopStart; 0 and 0 is no loop.
+type Voice struct {
+	sound.Buffer
+	LoopStart, LoopEnd int // frames
 }
 
 // ID names the voice by the hash of all that made it, so that it can be kept for ever under that name.
@@ -39,28 +46,124 @@ func (v VoiceSpec) ID() string {
 		VoiceSpec
 	}{shapeVersion, v})
 	if err != nil {
-		panic(err) // numbers and a string always marshal, NaN is refused by kit.Check
+		panic(err) // numbers and strings always marshal, NaN is refused by kit.Check
 	}
 	sum := sha256.Sum256(text)
 	return hex.EncodeToString(sum[:16])
 }
 
-// Shape makes the voice from its decoded sample: region, tune, sample rate, edge fades. The result
-// has one or two channels; more are mixed to one.
-func (v VoiceSpec) Shape(sample sound.Buffer) sound.Buffer {
-	region := sample.Region(v.StartFrame, v.EndFrame)
+// Shape makes the voice from its decoded sample: region, direction, loop, tune, sample rate, envelope, fades. The
+// result has one or two channels; more are mixed to one. A region past the sample's end is cut to it.
+func (v VoiceSpec) Shape(sample sound.Buffer) Voice {
+	s := v.Form
+	n := sample.Frames()
+	end := s.EndFrame
+	if end <= 0 || end > n {
+		end = n
+	}
+	start := min(max(0, s.StartFrame), end)
+	region := sample.Region(start, end)
+	if start == end {
+		region = sound.Buffer{Rate: sample.Rate, Channels: [][]float32{{}}}
+	}
 	if len(region.Channels) > 2 {
 		region = sound.Buffer{Rate: region.Rate, Channels: [][]float32{region.Mono()}}
 	}
-	out := region.Resample(v.Rate, music.TuneRate(v.Semitones))
-	fade := int(math.Round(edgeFadeS * float64(v.Rate)))
-	if !quietAt(out, 0) {
-		out.FadeIn(fade)
+	if s.Reverse {
+		region = region.Reversed()
 	}
-	if !quietAt(out, out.Frames()-1) {
-		out.FadeOut(fade)
+	speed := music.TuneRate(v.Semitones)
+	perFrame := float64(v.Rate) / float64(region.Rate) / speed // output frames a source frame
+	out := Voice{}
+	if loopLo, loopHi, ok := loopWithin(s, start, end); ok {
+		// the envelope must have come to rest before what repeats begins
+		still := (s.AttackMS + s.DecayMS) / 1000 * float64(v.Rate) / perFrame
+		lead := region.Region(0, loopHi)
+		once := region.Region(loopLo, loopHi)
+		repeats := 1 + max(0, int(math.Ceil((still-float64(loopLo))/float64(loopHi-loopLo))))
+		from := loopHi + (repeats-1)*(loopHi-loopLo)
+		whole := lead
+		for range repeats + 1 { // one more, so that the resampler sees what follows
+			whole = whole.Then(once)
+		}
+		out.Buffer = whole.Resample(v.Rate, speed)
+		out.LoopStart = int(math.Round(float64(from) * perFrame))
+		out.LoopEnd = int(math.Round(float64(from+loopHi-loopLo) * perFrame))
+		out.Buffer = out.Buffer.Region(0, out.LoopEnd)
+	} else {
+		out.Buffer = region.Resample(v.Rate, speed)
+		if v.Stretch > 0 && v.Stretch != 1 {
+			out.Buffer = out.Buffer.Stretch(v.Stretch)
+		}
+	}
+	envelope(out.Buffer, s)
+	frames := func(ms float64) int { return int(math.Round(ms / 1000 * float64(v.Rate))) }
+	edge := int(math.Round(edgeFadeS * float64(v.Rate)))
+	switch {
+	case s.FadeInMS > 0:
+		out.FadeIn(frames(s.FadeInMS))
+	case !quietAt(out.Buffer, 0):
+		out.FadeIn(edge)
+	}
+	if out.LoopEnd > 0 {
+		return out
+	}
+	switch {
+	case s.FadeOutMS > 0:
+		out.FadeOut(frames(s.FadeOutMS), curves[s.Curve])
+	case !quietAt(out.Buffer, out.Frames()-1):
+		out.FadeOut(edge, nil)
 	}
 	return out
+}
+
+// curves give a fade out's gain for what is left of it, 0..1.
+var curves = map[kit.Curve]func(float64) float64{
+	kit.Falling: func(x float64) float64 { return x * x },
+	kit.Round:   func(x float64) float64 { return math.Sin(x * math.Pi / 2) },
+}
+
+// loopWithin finds the loop in frames of the region as it sounds.
+func loopWithin(s kit.Shape, start, end int) (lo, hi int, ok bool) {
+	if !s.Loop {
+		return 0, 0, false
+	}
+	lo, hi = max(start, s.LoopStart), s.LoopEnd
+	if hi <= 0 || hi > end {
+		hi = end
+	}
+	lo, hi = lo-start, hi-start
+	if s.Reverse {
+		n := end - start
+		lo, hi = n-hi, n-lo
+	}
+	return lo, hi, hi-lo > 1
+}
+
+// envelope scales the sound: from nothing to full in the attack, to the sustain level in the decay, all straight
+// lines in amplitude.
+func envelope(b sound.Buffer, s kit.Shape) {
+	if s.AttackMS == 0 && (s.DecayMS == 0 && s.SustainPct == 100) {
+		return
+	}
+	attack, decay := s.AttackMS/1000*float64(b.Rate), s.DecayMS/1000*float64(b.Rate)
+	sustain := s.SustainPct / 100
+	for _, ch := range b.Channels {
+		for i := range ch {
+			ch[i] *= float32(EnvelopeAt(float64(i), attack, decay, sustain))
+		}
+	}
+}
+
+// EnvelopeAt is the envelope's gain at a time, all in one unit; sustain 0..1.
+func EnvelopeAt(t, attack, decay, sustain float64) float64 {
+	switch {
+	case t < attack:
+		return t / attack
+	case t < attack+decay:
+		return 1 - (1-sustain)*(t-attack)/decay
+	}
+	return sustain
 }
 
 func quietAt(b sound.Buffer, frame int) bool {
@@ -73,67 +176,4 @@ func quietAt(b sound.Buffer, frame int) bool {
 		}
 	}
 	return true
-}
-
-// StrikeLayer is one layer of a pad, ready to sound.
-type StrikeLayer struct {
-	Lo    int       `json:"lo"`
-	Hi    int       `json:"hi"`
-	Spec  VoiceSpec `json:"-"`
-	Voice string    `json:"voice"` // the voice's ID
-	Left  float64   `json:"left"`  // gain at velocity 127
-	Right float64   `json:"right"`
-}
-
-// StrikePad is what a strike on a note sounds.
-type StrikePad struct {
-	Note      int           `json:"note"`
-	Layers    []StrikeLayer `json:"layers"`
-	Gains     []float64     `json:"gains"` // amplitude by velocity, index 0..127; 0 is silent
-	Choke     int           `json:"choke"`
-	SelfChoke bool          `json:"selfChoke"`
-	Held      bool          `json:"held"`
-	ReleaseS  float64       `json:"releaseS"`
-}
-
-// Table is a kit compiled for a sample rate: note × velocity → voices. With it a player sounds a
-// strike at once, without asking.
-type Table struct {
-	Rate int         `json:"rate"`
-	Pads []StrikePad `json:"pads"`
-}
-
-// Compile makes the kit's table for a sample rate.
-func Compile(k kit.Kit, rate int) Table {
-	t := Table{Rate: rate, Pads: make([]StrikePad, 0, len(k.Pads))}
-	for _, p := range k.Pads {
-		sp := StrikePad{Note: p.Note, Layers: []StrikeLayer{}, Gains: make([]float64, 128), Choke: p.Choke,
-			SelfChoke: p.SelfChoke, Held: p.Held, ReleaseS: math.Max(ChokeFadeS, p.ReleaseMS/1000)}
-		for v := 1; v <= 127; v++ {
-			sp.Gains[v] = kit.VelocityGain(v, p.VelTrack)
-		}
-		left, right := kit.PanGains(p.Pan)
-		for _, l := range p.Layers {
-			spec := VoiceSpec{l.Sample, l.StartFrame, l.EndFrame, p.Semitones + l.Semitones, rate}
-			gain := kit.DBToGain(p.LevelDB + l.LevelDB)
-			sp.Layers = append(sp.Layers, StrikeLayer{l.Lo, l.Hi, spec, spec.ID(), left * gain, right * gain})
-		}
-		t.Pads = append(t.Pads, sp)
-	}
-	return t
-}
-
-// Voices lists the distinct voices of the table.
-func (t Table) Voices() []VoiceSpec {
-	seen := map[string]bool{}
-	var out []VoiceSpec
-	for _, p := range t.Pads {
-		for _, l := range p.Layers {
-			if !seen[l.Voice] {
-				seen[l.Voice] = true
-				out = append(out, l.Spec)
-			}
-		}
-	}
-	return out
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 )
 
 // Buffer is PCM audio: one slice of float32 a channel, all of one length, full scale ±1.
@@ -36,6 +37,25 @@ func New(rate, channels, frames int) Buffer {
 		b.Channels[c] = make([]float32, frames)
 	}
 	return b
+}
+
+// Marks are places a file's maker left in it.
+type Marks struct {
+	Cues  []int  // frames, ascending
+	Loops []Loop // parts meant to repeat
+}
+
+// Loop is a part of a sound that is meant to repeat: StartFrame ≤ frame < EndFrame.
+type Loop struct{ StartFrame, EndFrame int }
+
+// Within leaves out marks that do not lie in a sound of that many frames.
+func (m Marks) Within(frames int) Marks {
+	m.Cues = slices.DeleteFunc(slices.Clone(m.Cues), func(f int) bool { return f < 0 || f >= frames })
+	slices.Sort(m.Cues)
+	m.Loops = slices.DeleteFunc(slices.Clone(m.Loops), func(l Loop) bool {
+		return l.StartFrame < 0 || l.EndFrame <= l.StartFrame || l.EndFrame > frames
+	})
+	return m
 }
 
 // Frames is the buffer's length in frames.
@@ -124,15 +144,38 @@ func (b Buffer) FadeIn(frames int) {
 	}
 }
 
-// FadeOut ramps the last frames linearly down to silence, in place.
-func (b Buffer) FadeOut(frames int) {
+// FadeOut ramps the last frames down to silence, in place. curve gives the gain for the share of the fade that is
+// left, 0..1; nil is a straight line.
+func (b Buffer) FadeOut(frames int, curve func(left float64) float64) {
 	n := b.Frames()
 	frames = min(frames, n)
 	for _, ch := range b.Channels {
 		for i := range frames {
-			ch[n-1-i] *= float32(i) / float32(frames)
+			g := float64(i) / float64(frames)
+			if curve != nil {
+				g = curve(g)
+			}
+			ch[n-1-i] *= float32(g)
 		}
 	}
+}
+
+// Reversed is the audio from its end to its start.
+func (b Buffer) Reversed() Buffer {
+	out := b.Clone()
+	for _, ch := range out.Channels {
+		slices.Reverse(ch)
+	}
+	return out
+}
+
+// Then is the audio followed by more of the same rate and channels.
+func (b Buffer) Then(more Buffer) Buffer {
+	out := Buffer{Rate: b.Rate, Channels: make([][]float32, len(b.Channels))}
+	for c := range b.Channels {
+		out.Channels[c] = append(slices.Clone(b.Channels[c]), more.Channels[c]...)
+	}
+	return out
 }
 
 // Dither adds triangular (TPDF) noise of ±1 least significant bit of a bits-deep integer format, in

@@ -123,3 +123,26 @@ func BenchmarkResample48to44(b *testing.B) {
 		src.Resample(44100, 1)
 	}
 }
+
+// Stretching keeps the pitch: a sine that lasts twice as long crosses zero as often a second.
+func TestStretchKeepsThePitch(t *testing.T) {
+	const rate = 44100
+	b := New(rate, 1, rate)
+	for i := range b.Channels[0] {
+		b.Channels[0][i] = float32(math.Sin(2 * math.Pi * 330 * float64(i) / rate))
+	}
+	for _, times := range []float64{0.5, 1.3, 2} {
+		out := b.Stretch(times)
+		crossings := 0
+		mid := out.Channels[0][out.Frames()/10 : out.Frames()*9/10]
+		for i := 1; i < len(mid); i++ {
+			if mid[i-1] < 0 && mid[i] >= 0 {
+				crossings++
+			}
+		}
+		hz := float64(crossings) / (float64(len(mid)) / rate)
+		if math.Abs(out.Seconds()-times) > 0.001 || math.Abs(hz-330) > 5 || out.Peak() > 1.1 {
+			t.Errorf("%g times as long: %.3f s at %.1f Hz, peak %.2f", times, out.Seconds(), hz, out.Peak())
+		}
+	}
+}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"hexachord/core/sound"
+	"hexachord/format/aiff"
 	"hexachord/format/flac"
 	"hexachord/format/mp3"
 	"hexachord/format/wav"
@@ -13,8 +14,10 @@ import (
 // Decoded is audio with what its file says of how it was stored.
 type Decoded struct {
 	sound.Buffer
-	Format string // WAV, FLAC or MP3
+	sound.Marks
+	Format string // WAV, AIFF, FLAC or MP3
 	Bits   int    // bits a sample as stored; 0 when the format has none
+	Float  bool   // samples stored as floating point
 	Bad    int    // samples that were not finite numbers and are now silent
 }
 
@@ -49,7 +52,10 @@ func decode(data []byte, lim Limits) (Decoded, error) {
 	switch {
 	case wav.Sniff(data):
 		b, info, err := wav.Decode(data)
-		return Decoded{Buffer: b, Format: "WAV", Bits: info.Bits}, err
+		return Decoded{Buffer: b, Format: "WAV", Bits: info.Bits, Float: info.Float, Marks: info.Marks}, err
+	case aiff.Sniff(data):
+		b, info, err := aiff.Decode(data)
+		return Decoded{Buffer: b, Format: "AIFF", Bits: info.Bits, Float: info.Float, Marks: info.Marks}, err
 	case flac.Sniff(data):
 		b, err := flac.Decode(data, lim.Seconds)
 		return Decoded{Buffer: b, Format: "FLAC"}, err
@@ -57,5 +63,5 @@ func decode(data []byte, lim Limits) (Decoded, error) {
 		b, err := mp3.Decode(data, lim.Seconds)
 		return Decoded{Buffer: b, Format: "MP3"}, err
 	}
-	return Decoded{}, fmt.Errorf("%w: it is not a WAV, FLAC or MP3 file, whatever its name says", sound.ErrAudio)
+	return Decoded{}, fmt.Errorf("%w: it is not a WAV, AIFF, FLAC or MP3 file, whatever its name says", sound.ErrAudio)
 }

@@ -30,6 +30,11 @@ func TestDecodersAgreeWithSox(t *testing.T) {
 		"s16-192k.wav":    {"-b", "16", "-r", "192000"},
 		"s16-8k.wav":      {"-b", "16", "-r", "8000"},
 		"five.wav":        {"-b", "24", "-c", "5"},
+		"s8.aiff":         {"-b", "8"},
+		"s16.aiff":        {"-b", "16", "-c", "2"},
+		"s24.aiff":        {"-b", "24"},
+		"s32.aiff":        {"-b", "32"},
+		"s16.aifc":        {"-b", "16"},
 		"s16.flac":        {"-b", "16"},
 		"s24-stereo.flac": {"-b", "24", "-c", "2"},
 	} {
@@ -125,7 +130,7 @@ func TestUnusableFilesAreRefusedInWords(t *testing.T) {
 		say  string
 	}{
 		"empty":         {nil, "empty"},
-		"text":          {[]byte("a shopping list, renamed .wav\n"), "not a WAV, FLAC or MP3"},
+		"text":          {[]byte("a shopping list, renamed .wav\n"), "not a WAV, AIFF, FLAC or MP3"},
 		"truncated":     {wavFile(t, 44100, 2, 1000)[:2000], "ends too early"},
 		"only a header": {wavFile(t, 44100, 1, 10)[:44], "ends too early"},
 		"claims 4 GB":   {claims4GB, "ends too early"},

@@ -33,12 +33,14 @@ const (
 	tagFloat      = 3
 	tagExtensible = 0xFFFE
 	maxChannels   = 64
+	maxMarks      = 4096
 )
 
 // Info is what the header says of the samples as they are stored.
 type Info struct {
 	Bits  int
 	Float bool
+	sound.Marks
 }
 
 type format struct {
@@ -60,6 +62,9 @@ func Decode(data []byte) (sound.Buffer, Info, error) {
 		return fail(ErrNotWAV)
 	}
 	var f *format
+	var samples []byte
+	var marks sound.Marks
+chunks:
 	for at := 12; at+8 <= len(data); {
 		id := string(data[at : at+4])
 		size := int64(binary.LittleEndian.Uint32(data[at+4:]))
@@ -84,15 +89,43 @@ func Decode(data []byte) (sound.Buffer, Info, error) {
 			if size > int64(len(body)) {
 				return fail(fmt.Errorf("%w: its header promises %d bytes of audio and %d are there", ErrTruncated, size, len(body)))
 			}
-			return decodeSamples(body[:size], *f)
+			if samples == nil {
+				samples = body[:size]
+			}
+		case "cue ", "smpl":
+			if size <= int64(len(body)) { // what marks a damaged chunk holds is not worth refusing the audio for
+				readMarks(id, body[:size], &marks)
+			}
 		}
 		next := int64(at) + 8 + size + size&1
 		if next > int64(len(data)) {
-			break
+			break chunks
 		}
 		at = int(next)
 	}
-	return fail(fmt.Errorf("%w: it holds no audio data", ErrTruncated))
+	if samples == nil {
+		return fail(fmt.Errorf("%w: it holds no audio data", ErrTruncated))
+	}
+	b, info, err := decodeSamples(samples, *f)
+	info.Marks = marks.Within(b.Frames())
+	return b, info, err
+}
+
+// readMarks reads the cue points of a cue chunk, or the loops of a sampler chunk (a loop's last frame is stored,
+// not the frame after it).
+func readMarks(id string, body []byte, m *sound.Marks) {
+	le := binary.LittleEndian
+	const cueSize, smplHead, loopSize = 24, 36, 24
+	switch {
+	case id == "cue " && len(body) >= 4:
+		for b := body[4:]; len(b) >= cueSize && len(m.Cues) < maxMarks; b = b[cueSize:] {
+			m.Cues = append(m.Cues, int(le.Uint32(b[20:])))
+		}
+	case id == "smpl" && len(body) >= smplHead:
+		for b := body[smplHead:]; len(b) >= loopSize && len(m.Loops) < maxMarks; b = b[loopSize:] {
+			m.Loops = append(m.Loops, sound.Loop{StartFrame: int(le.Uint32(b[8:])), EndFrame: int(le.Uint32(b[12:])) + 1})
+		}
+	}
 }
 
 func parseFormat(b []byte) (format, error) {
@@ -164,7 +197,10 @@ var ErrTooLong = errors.New("too long for one WAV file (4 GB at most); bounce fe
 // Encode writes the buffer as a WAV file. Integer codings round to nearest and clip at full scale;
 // dither is the caller's to add. Float32 is written with the extension size and fact chunk its
 // specification asks for.
-func Encode(b sound.Buffer, c Coding) ([]byte, error) {
+func Encode(b sound.Buffer, c Coding) ([]byte, error) { return EncodeMarked(b, c, sound.Marks{}) }
+
+// EncodeMarked is Encode with cue points and sample loops.
+func EncodeMarked(b sound.Buffer, c Coding, m sound.Marks) ([]byte, error) {
 	bits := map[Coding]int{PCM16: 16, PCM24: 24, Float32: 32}[c]
 	block := len(b.Channels) * bits / 8
 	dataSize := int64(b.Frames()) * int64(block)
@@ -208,6 +244,27 @@ func Encode(b sound.Buffer, c Coding) ([]byte, error) {
 	}
 	if dataSize&1 == 1 {
 		out = append(out, 0)
+	}
+	words := func(values ...int) {
+		for _, v := range values {
+			out = le.AppendUint32(out, uint32(v))
+		}
+	}
+	if len(m.Cues) > 0 {
+		chunk("cue ", 4+24*len(m.Cues))
+		words(len(m.Cues))
+		for i, frame := range m.Cues {
+			words(i+1, frame)
+			out = append(out, "data"...)
+			words(0, 0, frame)
+		}
+	}
+	if len(m.Loops) > 0 {
+		chunk("smpl", 36+24*len(m.Loops))
+		words(0, 0, 1_000_000_000/b.Rate, 60, 0, 0, 0, len(m.Loops), 0)
+		for i, l := range m.Loops {
+			words(i, 0, l.StartFrame, l.EndFrame-1, 0, 0)
+		}
 	}
 	le.PutUint32(out[4:], uint32(len(out)-8))
 	return out, nil

@@ -1,8 +1,13 @@
 // What the player and its audio worklet say to each other.
 import type { Cue, Pass } from '../api/client';
 
-/** A voice's audio, one array a channel. */
-export type VoiceAudio = Float32Array[];
+/** A voice: one array a channel, and for as long as it is held the frames between which it goes on. */
+export interface VoiceAudio {
+  channels: Float32Array[];
+  loopStart: number;
+  /** 0: no loop */
+  loopEnd: number;
+}
 
 /** A strike: cues that sound at once, with the ticket by which a held pad is let go. */
 export interface Strike {

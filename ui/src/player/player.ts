@@ -13,6 +13,8 @@ class Player {
   private pads = new Map<number, StrikePad>();
   private loaded = new Map<string, VoiceAudio>();
   private listeners = new Set<(r: FromWorklet) => void>();
+  /** strokes so far of each sound that has several takes */
+  private struck = new Map<string, number>();
   private tickets = 0;
   private lastPass: Pass | null = null;
   /** the newest report, and when it came */
@@ -82,7 +84,7 @@ class Player {
   /** Takes a compiled kit and brings the voices it does not have yet. */
   async setTable(table: Table) {
     this.pads = new Map(table.pads.map((p) => [p.note, p]));
-    await this.bring(table.pads.flatMap((p) => p.layers.map((l) => l.voice)));
+    await this.bring(table.pads.flatMap((p) => p.layers.flatMap((l) => l.takes.map((t) => t.voice))));
   }
 
   private async bring(ids: string[]) {
@@ -100,12 +102,12 @@ class Player {
   setPass(pass: Pass, keepPlace = true) {
     this.lastPass = pass;
     this.send({ kind: 'pass', pass, keepPlace });
-    void this.bring(pass.cues.map((c) => c.voice));
+    void this.bring(voicesOf(pass));
   }
 
   async play() {
     await this.wake();
-    if (this.lastPass) await this.bring(this.lastPass.cues.map((c) => c.voice));
+    if (this.lastPass) await this.bring(voicesOf(this.lastPass));
     this.send({ kind: 'play' });
   }
 
@@ -133,23 +135,30 @@ class Player {
     const pad = this.pads.get(note);
     const ticket = ++this.tickets;
     if (!pad) return { ticket, layer: -1 };
-    const gain = pad.gains[velocity] ?? 0;
     const cues: Cue[] = [];
-    pad.layers.forEach((l, layer) => {
+    pad.layers.forEach((l, sound) => {
       if (velocity < l.lo || velocity > l.hi) return;
+      const gain = (pad.gains[velocity] ?? 0) * (l.blend?.[velocity - l.lo] ?? 1);
+      const stroke = this.struck.get(`${note} ${sound}`) ?? 0;
+      this.struck.set(`${note} ${sound}`, stroke + 1);
+      const take = l.takes[l.order[stroke % l.order.length] ?? 0];
+      if (!take) return;
       cues.push({
         at: 0,
-        voice: l.voice,
-        left: l.left * gain,
-        right: l.right * gain,
+        voice: take.voice,
+        left: take.left * gain,
+        right: take.right * gain,
+        turn: 0,
+        stroke: 0,
+        gain,
         note,
         velocity,
-        layer,
+        layer: l.layer,
         tick: 0,
         choke: pad.choke,
         selfChoke: pad.selfChoke,
         hold: pad.held ? 1 : 0,
-        release: pad.releaseS,
+        release: l.releaseS,
       });
     });
     if (this.node && this.context?.state === 'running') this.send({ kind: 'strike', cues, ticket });
@@ -167,7 +176,7 @@ class Player {
   async renderOffline(passes: number, seconds: number): Promise<Float32Array[]> {
     const pass = this.lastPass;
     if (!pass) return [];
-    await this.bring(pass.cues.map((c) => c.voice));
+    await this.bring(voicesOf(pass));
     const offline = new OfflineAudioContext(2, Math.round(seconds * this.rate), this.rate);
     await offline.audioWorklet.addModule(workletUrl);
     const processorOptions: WorkletOptions = { voices: Object.fromEntries(this.loaded), pass, passes };
@@ -182,20 +191,35 @@ class Player {
   }
 }
 
-/** Reads the float WAV in which voices come: one array a channel. */
+/** Every voice a pass may sound. */
+const voicesOf = (pass: Pass) => [
+  ...pass.cues.map((c) => c.voice),
+  ...pass.turns.flatMap((t) => t.takes.map((take) => take.voice)),
+];
+
+/** Reads the float WAV in which voices come, and its sample loop if it has one. */
 function parseFloatWAV(data: ArrayBuffer): VoiceAudio {
   const view = new DataView(data);
   const channels = view.getUint16(22, true);
-  let at = 12;
-  while (at + 8 <= view.byteLength && view.getUint32(at, false) !== 0x64617461) {
-    at += 8 + view.getUint32(at + 4, true);
+  const voice: VoiceAudio = { channels: [], loopStart: 0, loopEnd: 0 };
+  for (let at = 12; at + 8 <= view.byteLength; ) {
+    const id = view.getUint32(at, false);
+    const size = view.getUint32(at + 4, true);
+    const body = at + 8;
+    if (id === 0x64617461) {
+      const frames = Math.floor(size / 4 / channels);
+      voice.channels = Array.from({ length: channels }, (_, c) => {
+        const out = new Float32Array(frames);
+        for (let i = 0; i < frames; i++) out[i] = view.getFloat32(body + (i * channels + c) * 4, true);
+        return out;
+      });
+    } else if (id === 0x736d706c && size >= 60) {
+      voice.loopStart = view.getUint32(body + 44, true);
+      voice.loopEnd = view.getUint32(body + 48, true) + 1; // its last frame is stored
+    }
+    at = body + size + (size % 2);
   }
-  const frames = Math.floor(view.getUint32(at + 4, true) / 4 / channels);
-  return Array.from({ length: channels }, (_, c) => {
-    const out = new Float32Array(frames);
-    for (let i = 0; i < frames; i++) out[i] = view.getFloat32(at + 8 + (i * channels + c) * 4, true);
-    return out;
-  });
+  return voice;
 }
 
 export const player = new Player();

@@ -27,7 +27,7 @@ const reportFrames = 735; // about 60 a second
 
 class Mixer extends AudioWorkletProcessor {
   private voices = new Map<string, VoiceAudio>();
-  private pass: Pass = { length: 1, cues: [], silent: 0 };
+  private pass: Pass = { length: 1, cues: [], turns: [], silent: 0 };
   private playing = false;
   /** frame at which pass 0 began, and how many passes are played at most */
   private base = 0;
@@ -164,7 +164,9 @@ class Mixer extends AudioWorkletProcessor {
         const at = Math.max(0, n * length + cue.at);
         if (at > t1) break;
         const frame = this.base + Math.round(at * sampleRate);
-        if (frame >= from && frame < to && !this.silent.has(cue.note)) this.start(cue, frame, frame, 0);
+        if (frame >= from && frame < to && !this.silent.has(cue.note)) {
+          this.start(takeOf(this.pass, cue, n), frame, frame, 0);
+        }
       }
     }
   }
@@ -194,11 +196,14 @@ class Mixer extends AudioWorkletProcessor {
     this.recordingGain += (this.recordingTarget - this.recordingGain) * glide;
     for (const s of this.sounding) {
       const bus = s.cue.note === recordingNote ? this.recordingGain : this.kitGain;
-      mix(left, s, s.audio[0], s.cue.left * bus, from);
-      mix(right, s, s.audio[1] ?? s.audio[0], s.cue.right * bus, from);
+      const { channels } = s.audio;
+      mix(left, s, channels[0], s.cue.left * bus, from);
+      mix(right, s, channels[1] ?? channels[0], s.cue.right * bus, from);
     }
     this.sounding = this.sounding.filter(
-      (s) => to - s.frame < (s.audio[0]?.length ?? 0) && to < s.cutFrame + s.fadeFrames,
+      (s) =>
+        (s.audio.loopEnd > 0 || to - s.frame < (s.audio.channels[0]?.length ?? 0)) &&
+        to < s.cutFrame + s.fadeFrames,
     );
     this.peaks = [peak(left, this.peaks[0]), peak(right, this.peaks[1])];
     if (to - this.reportedAt >= reportFrames) this.report(to);
@@ -225,11 +230,21 @@ class Mixer extends AudioWorkletProcessor {
   }
 }
 
+/** The cue as it sounds in pass n: a sound with several takes sounds them in turn. */
+function takeOf(pass: Pass, cue: Cue, n: number): Cue {
+  const turn = pass.turns[cue.turn - 1];
+  const take = turn?.takes[turn.order[(n * turn.strokes + cue.stroke) % turn.order.length] ?? 0];
+  if (!take) return cue;
+  return { ...cue, voice: take.voice, left: take.left * cue.gain, right: take.right * cue.gain };
+}
+
 function mix(out: Float32Array, s: Sounding, audio: Float32Array | undefined, gain: number, from: number) {
   if (!audio) return;
+  const { loopStart, loopEnd } = s.audio;
   let i = Math.max(0, s.frame - from);
   for (; i < out.length; i++) {
-    const at = from + i - s.frame;
+    let at = from + i - s.frame;
+    if (loopEnd > 0 && at >= loopEnd) at = loopStart + ((at - loopStart) % (loopEnd - loopStart));
     if (at >= audio.length) return;
     const past = from + i - s.cutFrame;
     if (past >= 0) {
