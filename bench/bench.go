@@ -37,6 +37,7 @@ var ErrVoice = errors.New("no such voice; load the kit again")
 type Bench struct {
 	*store.Store
 	decoded *lru.Cache[string, sound.Buffer]
+	shelf   shelfIndex
 
 	mu    sync.Mutex
 	specs map[string]play.VoiceSpec // every voice a table has named
@@ -53,7 +54,11 @@ func Open(dir string) (*Bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Bench{Store: s, decoded: cache, specs: map[string]play.VoiceSpec{}, hears: map[string]*hearing{}}, nil
+	b := &Bench{Store: s, decoded: cache, specs: map[string]play.VoiceSpec{}, hears: map[string]*hearing{}}
+	if err := b.loadShelf(); err != nil {
+		return nil, errors.Join(fmt.Errorf("the shelf cannot be read: %w", err), s.Close())
+	}
+	return b, nil
 }
 
 // AddAudio checks that a file is usable audio and keeps it.

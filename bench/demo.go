@@ -40,8 +40,8 @@ func (b *Bench) NewProject(name string) (id string, err error) {
 			Grid: music.Sixteenths, Hits: []pattern.Hit{}}}}})
 }
 
-// TakeKit gives a project a kit and its map in one edit: ready is "boathouse" for the ready kit or "empty" for
-// lanes with roles and no sounds.
+// TakeKit gives a project a kit and its map in one edit: ready is "boathouse" for the ready kit, "empty" for
+// lanes with roles and no sounds, or the ID of a kept kit. The kit the project had stays among the kept ones.
 func (b *Bench) TakeKit(projectID string, revision int64, ready string) (int64, error) {
 	m, k := drummap.FullSet(), kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}
 	label := "Make an empty kit"
@@ -54,7 +54,20 @@ func (b *Bench) TakeKit(projectID string, revision int64, ready string) (int64, 
 		}
 		label = "Take the kit " + k.Name
 	default:
-		return revision, ErrInput
+		kept, err := b.KeptKit(ready)
+		if err != nil {
+			return revision, err
+		}
+		m, k, label = kept.Map, kept.Kit, "Take the kit "+kept.Name
+	}
+	p, err := b.Load(projectID)
+	if err != nil {
+		return revision, err
+	}
+	if len(p.Kit.Samples()) > 0 { // what was made stays listed, whatever is taken after it
+		if _, err := b.KeepKit(p.Map, p.Kit, true); err != nil {
+			return revision, err
+		}
 	}
 	return b.Edit(projectID, revision, func(tx *store.Tx) string {
 		tx.PutMap(m)

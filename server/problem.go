@@ -17,9 +17,13 @@ import (
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
+	"hexachord/core/layout"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/sound"
+	"hexachord/format/archive"
+	"hexachord/format/bundle"
+	"hexachord/format/sfz"
 	"hexachord/format/smf"
 	"hexachord/store"
 )
@@ -63,6 +67,12 @@ var known = []struct {
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},
 	{drummap.ErrMap, http.StatusUnprocessableEntity, "That drum map cannot be used"},
+	{layout.ErrOptions, http.StatusUnprocessableEntity, "Those samples cannot be laid out"},
+	{archive.ErrZip, http.StatusUnprocessableEntity, "This zip file cannot be used"},
+	{archive.ErrPath, http.StatusUnprocessableEntity, "This zip file cannot be used"},
+	{archive.ErrLarge, http.StatusUnprocessableEntity, "This zip file cannot be used"},
+	{bundle.ErrBundle, http.StatusUnprocessableEntity, "This kit cannot be read"},
+	{sfz.ErrSFZ, http.StatusUnprocessableEntity, "This SFZ file cannot be used"},
 	{kit.ErrKit, http.StatusUnprocessableEntity, "That kit cannot be used"},
 	{hear.ErrMethod, http.StatusUnprocessableEntity, "That cannot be heard"},
 }

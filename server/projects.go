@@ -107,10 +107,6 @@ type (
 		Solo  *[]int     `json:"solo,omitempty"`
 		Label string     `json:"label" required:"true"` // what the history calls it
 	}
-	kitTake struct {
-		RevisionOf
-		Kit string `json:"kit" required:"true" enum:"boathouse,empty"`
-	}
 	tableRequest struct {
 		ProjectPath
 		Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000"`
@@ -146,14 +142,6 @@ func (s *Server) addRoutes(api *echo.Group) {
 		func(_ *echo.Context, r ProjectPath) (Project, error) { return s.view(r.Project) })
 	handle(s, api, http.MethodPost, "/projects/:project/settings", "editSettings", "Change tempo, feel, mutes and solos",
 		func(_ *echo.Context, r settingsEdit) (Project, error) { return s.editSettings(r) })
-	handle(s, api, http.MethodPost, "/projects/:project/kit", "takeKit", "Give the project a ready kit or an empty one, with its map",
-		func(_ *echo.Context, r kitTake) (Project, error) {
-			next, err := s.bench.TakeKit(r.Project, r.Revision, r.Kit)
-			if err != nil {
-				return Project{}, err
-			}
-			return s.changed(r.Project, next)
-		})
 	handle(s, api, http.MethodPost, "/projects/:project/undo", "undo", "Take the last edit back",
 		func(_ *echo.Context, r RevisionOf) (Project, error) {
 			if _, err := s.bench.Undo(r.Project, r.Revision); err != nil {
@@ -188,6 +176,8 @@ func (s *Server) addRoutes(api *echo.Group) {
 	api.GET("/projects/:project/events", s.watch)
 	s.addPatternRoutes(api)
 	s.addRecordingRoutes(api)
+	s.addShelfRoutes(api)
+	s.addKitRoutes(api)
 }
 
 func (s *Server) editSettings(r settingsEdit) (Project, error) {

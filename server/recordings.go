@@ -1,8 +1,6 @@
 package server
 
 import (
-	"errors"
-	"io"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -134,27 +132,4 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			view, err := s.changed(r.Project, next)
 			return keepReply{kept, view}, err
 		})
-}
-
-// upload reads the multipart field “file”, no larger than the limit.
-func (s *Server) upload(c *echo.Context) (name string, data []byte, err error) {
-	r := c.Request()
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, s.config.UploadLimit)
-	parts, err := r.MultipartReader()
-	if err != nil {
-		return "", nil, problem(http.StatusBadRequest, "No file came with the request", "Send it as the multipart field “file”.")
-	}
-	for {
-		part, err := parts.NextPart()
-		if errors.Is(err, io.EOF) {
-			return "", nil, problem(http.StatusBadRequest, "No file came with the request", "Send it as the multipart field “file”.")
-		}
-		if err != nil {
-			return "", nil, err
-		}
-		if part.FormName() == "file" {
-			data, err := io.ReadAll(part)
-			return part.FileName(), data, err
-		}
-	}
 }

@@ -101,7 +101,8 @@ func fileName(s string) string {
 // schemaNames are the names of types whose package's name says something.
 var schemaNames = map[string]string{
 	"HearHit": "HeardHit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
-	"StoreStoredHexachordCorePatternPattern": "StoredPattern",
+	"StoreStoredHexachordCorePatternPattern": "StoredPattern", "ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample",
+	"LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions", "KitEdit": "KitChange", "KitLayer": "Layer", "ServerKitEdit": "EditKitRequest",
 }
 
 // openAPI describes the routes as an OpenAPI 3.1 document.
@@ -127,7 +128,7 @@ func (s *Server) openAPI() ([]byte, error) {
 			if own, ok := schemaNames[name]; ok {
 				return own
 			}
-			for _, pkg := range []string{"Server", "Store", "Bench", "Music", "Drummap", "Kit", "Pattern", "Feel", "Play", "Hear"} {
+			for _, pkg := range []string{"Server", "Store", "Bench", "Music", "Drummap", "Kit", "Pattern", "Feel", "Play", "Hear", "Shelf", "Kind", "Layout", "Sound"} {
 				if short, ok := strings.CutPrefix(name, pkg); ok && short != "" {
 					return short
 				}

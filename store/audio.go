@@ -39,6 +39,15 @@ func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	return hash, s.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error
 }
 
+// HasAudio reports whether the audio of a hash is kept.
+func (s *Store) HasAudio(hash string) bool {
+	if !hashForm.MatchString(hash) {
+		return false
+	}
+	_, err := os.Stat(s.audioPath(hash))
+	return err == nil
+}
+
 // Audio reads a stored audio file; ErrNotFound when there is none of that hash.
 func (s *Store) Audio(hash string) ([]byte, AudioInfo, error) {
 	if !hashForm.MatchString(hash) {

@@ -89,6 +89,7 @@ var migrations = []func(*gorm.DB) error{
 		return db.AutoMigrate(&projectRow{}, &documentRow{}, &historyRow{}, &audioRow{})
 	},
 	stackKits,
+	func(db *gorm.DB) error { return db.AutoMigrate(&sampleRow{}, &kitRow{}) },
 }
 
 // Open opens the data folder, makes it when it is missing, and brings its tables up to date.

@@ -9,6 +9,7 @@ import (
 	"gonum.org/v1/gonum/blas/blas32"
 
 	"hexachord/core/hear"
+	"hexachord/core/net"
 )
 
 var hidden = []int{224, 96}
@@ -97,19 +98,27 @@ func adam(w, g, m, v []float32, rate, decay float64, step int) {
 	}
 }
 
+// task is what a net is to learn: how many outputs, the loss of an example's outputs and its slope by each, and
+// what to say of a net after an epoch.
+type task struct {
+	outputs int
+	slope   func(y, target, grad []float32) (loss float64)
+	report  func(n *net.Net, check []example) string
+}
+
 // fit learns from learn and reports on check after each epoch.
-func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
+func (t task) fit(learn, check []example, epochs int, seed uint64) *net.Net {
 	rng := rand.New(rand.NewPCG(seed, 0x666974))
-	net := &hear.Net{}
-	net.Mean, net.Scale = moments(learn)
+	n := &net.Net{}
+	n.Mean, n.Scale = moments(learn)
 	var layers []*layer
-	inputs := len(net.Mean)
+	inputs := len(n.Mean)
 	size := inputs
-	for _, h := range append(append([]int(nil), hidden...), hear.NetOutput) {
+	for _, h := range append(append([]int(nil), hidden...), t.outputs) {
 		layers = append(layers, newLayer(size, h, rng))
 		size = h
 	}
-	x, grad := mat(batch, inputs), mat(batch, hear.NetOutput)
+	x, grad := mat(batch, inputs), mat(batch, t.outputs)
 	steps := len(learn) / batch * epochs
 	step := 0
 	order := rng.Perm(len(learn))
@@ -121,7 +130,7 @@ func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
 			for r := range batch {
 				row := x.Data[r*x.Stride : (r+1)*x.Stride]
 				for i, v := range learn[order[from+r]].input {
-					row[i] = (v-net.Mean[i])*net.Scale[i] + float32(rng.NormFloat64()*inputNoise)
+					row[i] = (v-n.Mean[i])*n.Scale[i] + float32(rng.NormFloat64()*inputNoise)
 					if rng.Float64() < dropInput {
 						row[i] = 0
 					}
@@ -132,7 +141,7 @@ func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
 				y = l.forward(y, k == len(layers)-1, dropHidden, rng)
 			}
 			for r := range batch {
-				loss += slope(y.Data[r*y.Stride:(r+1)*y.Stride], learn[order[from+r]].target, grad.Data[r*grad.Stride:(r+1)*grad.Stride])
+				loss += t.slope(y.Data[r*y.Stride:(r+1)*y.Stride], learn[order[from+r]].target, grad.Data[r*grad.Stride:(r+1)*grad.Stride])
 			}
 			g := grad
 			for k := len(layers) - 1; k >= 0; k-- {
@@ -144,17 +153,20 @@ func fit(learn, check []example, epochs int, seed uint64) *hear.Net {
 				adam(l.b.Data, l.gb.Data, l.mb, l.vb, rate, 0, step)
 			}
 		}
-		net.Layers = nil
+		n.Layers = nil
 		for _, l := range layers {
-			net.Layers = append(net.Layers, hear.NetLayer{In: l.w.Cols, Out: l.w.Rows, W: l.w.Data, B: l.b.Data})
+			n.Layers = append(n.Layers, net.Layer{In: l.w.Cols, Out: l.w.Rows, W: l.w.Data, B: l.b.Data})
 		}
-		log.Printf("epoch %2d  loss %.4f  %s", epoch+1, loss/float64(len(order)), report(net, check))
+		log.Printf("epoch %2d  loss %.4f  %s", epoch+1, loss/float64(len(order)), t.report(n, check))
 	}
-	return net
+	return n
 }
 
-// slope is one example's loss and, in grad, its slope by each output.
-func slope(y []float32, target target, grad []float32) (loss float64) {
+// hearing is the task of telling which drums an onset was. A target of NaN is not learnt from.
+var hearing = task{hear.NetOutput, hearingSlope, report}
+
+// slopes are for the mean over a batch
+func hearingSlope(y, target, grad []float32) (loss float64) {
 	for k, t := range target {
 		grad[k] = 0
 		if t != t {

@@ -4,6 +4,7 @@
 //
 //	go run ./cmd/hearfit -breaks 9000 -epochs 16 -seed 11
 //	go run ./cmd/hearfit -breaks 2000 -grid core/hear/grid.json
+//	go run ./cmd/hearfit -breaks 1500 -epochs 20 -kinds core/kind/net.bin
 package main
 
 import (
@@ -18,6 +19,7 @@ import (
 	"time"
 
 	"hexachord/core/hear"
+	"hexachord/core/net"
 	"hexachord/demo/breaks"
 )
 
@@ -27,7 +29,14 @@ func main() {
 	seed := flag.Uint64("seed", 1, "seed of everything random")
 	out := flag.String("out", "core/hear/net.bin", "where the nets' weights go")
 	grid := flag.String("grid", "", "fit the tempo's weights instead and write them here, for example core/hear/grid.json")
+	kinds := flag.String("kinds", "", "teach what samples are instead, with -breaks sounds of each kind, and write it here, for example core/kind/net.bin")
 	flag.Parse()
+	if *kinds != "" {
+		if err := fitKinds(*count, *epochs, *seed, *kinds); err != nil {
+			log.Fatal(err)
+		}
+		return
+	}
 	if *grid != "" {
 		if err := fitGrid(*count, *seed, *grid); err != nil {
 			log.Fatal(err)
@@ -42,9 +51,9 @@ func main() {
 	var nets hear.Nets
 	checks := synthesise(max(20, *count/20), *seed+2_000_000)
 	log.Printf("first look (%.0f s)", took())
-	nets.First = fit(examplesOf(synthesise(half, *seed), nil), examplesOf(checks, nil), *epochs, *seed)
+	nets.First = hearing.fit(examplesOf(synthesise(half, *seed), nil), examplesOf(checks, nil), *epochs, *seed)
 	log.Printf("second look (%.0f s)", took())
-	nets.Second = fit(examplesOf(synthesise(*count-half, *seed+1_000_000), nets.First), examplesOf(checks, nets.First), *epochs, *seed+1)
+	nets.Second = hearing.fit(examplesOf(synthesise(*count-half, *seed+1_000_000), nets.First), examplesOf(checks, nets.First), *epochs, *seed+1)
 	if err := os.WriteFile(*out, nets.Encode(), 0o644); err != nil {
 		log.Fatal(err)
 	}
@@ -63,18 +72,18 @@ type target [hear.NetOutput]float32
 // example is what a net is given and what is true.
 type example struct {
 	input  []float32
-	target target
+	target []float32
 }
 
 // examplesOf makes examples for the first net, or, given it, for the second.
-func examplesOf(all []examined, first *hear.Net) (out []example) {
+func examplesOf(all []examined, first *net.Net) (out []example) {
 	for _, x := range all {
 		inputs := x.seen.Patches
 		if first != nil {
-			inputs = hear.SecondLook(x.seen, first.RunAll(x.seen.Patches))
+			inputs = hear.SecondLook(x.seen, hear.JudgeAll(first, x.seen.Patches))
 		}
 		for i, in := range inputs {
-			out = append(out, example{in, x.targets[i]})
+			out = append(out, example{in, x.targets[i][:]})
 		}
 	}
 	return out

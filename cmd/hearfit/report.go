@@ -6,15 +6,16 @@ import (
 	"strings"
 
 	"hexachord/core/hear"
+	"hexachord/core/net"
 )
 
 // report gives each family's F-measure at probability 0.5 and the levels' mean error in dB on examples
 // that were not learnt from.
-func report(net *hear.Net, check []example) string {
+func report(n *net.Net, check []example) string {
 	var right, made, there [hear.Families]float64
 	var levelErr, levels float64
 	for _, e := range check {
-		y := net.Run(e.input)
+		y := hear.Judge(n, e.input)
 		for f := range hear.Families {
 			t := e.target[f]
 			if t != t {

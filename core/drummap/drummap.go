@@ -141,6 +141,16 @@ func (m Map) ByRole(want ...Role) (Lane, bool) {
 	return Lane{}, false
 }
 
+// HasCode reports whether a lane has the two-letter code.
+func (m Map) HasCode(code string) bool {
+	for _, l := range m.Lanes {
+		if l.Code == code {
+			return true
+		}
+	}
+	return false
+}
+
 // NewLane makes a shown lane with the role's own code and family.
 func NewLane(role Role, note int, name string) Lane {
 	return Lane{Note: note, Name: name, Code: role.Code(), Role: role, Color: role.Family(), Shown: true}

@@ -4,7 +4,11 @@ import (
 	"context"
 
 	"hexachord/core/sound"
+	"hexachord/core/spectrum"
 )
+
+// AnalysisRate is the sample rate every recording is listened to at, in frames a second.
+const AnalysisRate = spectrum.Rate
 
 // Examined is what the recogniser sees of a recording: the moments something may have been struck, in
 // seconds from the first frame, and a patch of PatchSize values for each.

@@ -1,6 +1,10 @@
 package hear
 
-import "math"
+import (
+	"math"
+
+	"hexachord/core/spectrum"
+)
 
 // A patch describes what happens around one onset: band spectra of pieces that begin at the attack
 // itself, one before it, several after, each longer than the last, and what else is near.
@@ -24,19 +28,19 @@ const (
 
 // patches describes every onset, relative to the recording's own level.
 func patches(x []float32, onsets []onset) [][]float32 {
-	long, short := newSpectrum(longSize), newSpectrum(shortSize)
-	longFB, shortFB := newFilterbank(patchBands, longSize, 25, 16000), newFilterbank(shortBands, shortSize, 60, 16000)
+	long, short := spectrum.New(longSize), spectrum.New(shortSize)
+	longFB, shortFB := spectrum.NewBank(patchBands, longSize, 25, 16000), spectrum.NewBank(shortBands, shortSize, 60, 16000)
 	out := make([][]float32, len(onsets))
 	for i, o := range onsets {
 		p := make([]float32, PatchSize)
 		at := int(math.Round(o.timeS * AnalysisRate))
 		k := 0
 		for _, start := range longStarts {
-			longFB.apply(long.at(x, at+start), p[k:k+patchBands])
+			longFB.Apply(long.At(x, at+start), p[k:k+patchBands])
 			k += patchBands
 		}
 		for _, start := range [2]int{-10, 256} {
-			shortFB.apply(short.at(x, at+start), p[k:k+shortBands])
+			shortFB.Apply(short.At(x, at+start), p[k:k+shortBands])
 			k += shortBands
 		}
 		out[i] = p

@@ -1,6 +1,10 @@
 package hear
 
-import "math"
+import (
+	"math"
+
+	"hexachord/core/spectrum"
+)
 
 // netMethod asks the nets about every onset.
 type netMethod struct{ nets Nets }
@@ -82,12 +86,12 @@ func runnerUp(out [NetOutput]float64, heard int) (note int, confidence float64) 
 // tomNotes tells the toms apart by pitch: the lowest clear peak of the spectrum after the attack.
 func tomNotes(e Examined, outs [][NetOutput]float64) map[int]int {
 	notes := map[int]int{}
-	sp := newSpectrum(4096)
+	sp := spectrum.New(4096)
 	for i, out := range outs {
 		if out[FamilyTom] < leastProbability {
 			continue
 		}
-		power := sp.at(e.mono, int(e.TimesS[i]*AnalysisRate)+200)
+		power := sp.At(e.mono, int(e.TimesS[i]*AnalysisRate)+200)
 		const lo, hi = 55 * 4096 / AnalysisRate, 330 * 4096 / AnalysisRate
 		best, bestHz := 0.0, 0.0
 		for k := lo; k <= hi; k++ {

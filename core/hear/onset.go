@@ -4,6 +4,8 @@ import (
 	"context"
 	"math"
 	"sort"
+
+	"hexachord/core/spectrum"
 )
 
 // Onset detection follows SuperFlux (Böck and Widmer, "Maximum Filter Vibrato Suppression for Onset
@@ -73,8 +75,8 @@ func findOnsets(ctx context.Context, x []float32, progress func(float64)) ([]ons
 }
 
 func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []float64, ranges [3][]float64, err error) {
-	sp := newSpectrum(fluxSize)
-	fb := newFilterbank(fluxBands, fluxSize, 30, 16000)
+	sp := spectrum.New(fluxSize)
+	fb := spectrum.NewBank(fluxBands, fluxSize, 30, 16000)
 	ref := levelReference(x)
 	frames := len(x)/fluxHop + 1
 	ring := make([][]float32, fluxLag+1)
@@ -92,7 +94,7 @@ func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []f
 			progress(float64(i) / float64(frames))
 		}
 		cur := ring[i%len(ring)]
-		fb.apply(sp.at(x, i*fluxHop-fluxSize/2), cur)
+		fb.Apply(sp.At(x, i*fluxHop-fluxSize/2), cur)
 		for b, v := range cur {
 			cur[b] = float32(math.Log10(1 + 1000*math.Sqrt(float64(v))/ref))
 		}

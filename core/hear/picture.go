@@ -5,6 +5,7 @@ import (
 
 	"hexachord/core/drummap"
 	"hexachord/core/sound"
+	"hexachord/core/spectrum"
 )
 
 // Picture is a recording drawn small: for each of equal stretches of time, the lowest and highest sample and
@@ -36,7 +37,7 @@ func Draw(b sound.Buffer, startS, endS float64, columns int) Picture {
 	for role := range bandHz {
 		p.Energy[role] = make([]float32, columns)
 	}
-	sp := newSpectrum(1024)
+	sp := spectrum.New(1024)
 	at := func(col int) int {
 		return int((startS + (endS-startS)*float64(col)/float64(columns)) * AnalysisRate)
 	}
@@ -45,7 +46,7 @@ func Draw(b sound.Buffer, startS, endS float64, columns int) Picture {
 		for _, v := range x[from:to] {
 			p.Low[c], p.High[c] = min(p.Low[c], v), max(p.High[c], v)
 		}
-		power := sp.at(x, (at(c)+at(c+1))/2-256)
+		power := sp.At(x, (at(c)+at(c+1))/2-256)
 		for role, band := range bandHz {
 			sum := 0.0
 			for k := int(band[0] * 1024 / AnalysisRate); k <= int(band[1]*1024/AnalysisRate); k++ {

@@ -1,6 +1,10 @@
 package hear
 
-import "math"
+import (
+	"math"
+
+	"hexachord/core/net"
+)
 
 // The second look judges each onset again beside what the first look found in the whole recording: what this
 // recording's own kicks, snares, hats, toms and cymbals are like, and what its neighbours are. A hat that
@@ -71,19 +75,10 @@ func SecondLook(e Examined, first [][NetOutput]float64) [][]float32 {
 }
 
 // Nets are the two looks' networks.
-type Nets struct{ First, Second *Net }
+type Nets struct{ First, Second *net.Net }
 
 // Run gives both looks' verdict on every onset.
 func (n Nets) Run(e Examined) [][NetOutput]float64 {
-	outs := n.First.RunAll(e.Patches)
-	return n.Second.RunAll(SecondLook(e, outs))
-}
-
-// RunAll computes the outputs for every patch.
-func (n *Net) RunAll(patches [][]float32) [][NetOutput]float64 {
-	outs := make([][NetOutput]float64, len(patches))
-	for i, p := range patches {
-		outs[i] = n.Run(p)
-	}
-	return outs
+	outs := JudgeAll(n.First, e.Patches)
+	return JudgeAll(n.Second, SecondLook(e, outs))
 }

@@ -192,7 +192,8 @@ func (p Pad) take(from Pad, settings []string) (Pad, error) {
 	for _, s := range settings {
 		switch s {
 		case "play":
-			p.Held, p.VelTrack, p.Choke, p.SelfChoke, p.Crossfade = from.Held, from.VelTrack, from.Choke, from.SelfChoke, from.Crossfade
+			p.Held, p.VelTrack, p.Crossfade = from.Held, from.VelTrack, from.Crossfade
+			p.Choke, p.CutBy, p.SelfChoke = from.Choke, from.CutBy, from.SelfChoke
 		case "level":
 			p.LevelDB = from.LevelDB
 		case "pan":

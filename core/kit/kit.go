@@ -95,7 +95,9 @@ type Pad struct {
 	// plays to the end of its region.
 	Held bool `json:"held"`
 	// Choke is the choke group, 1..16; 0 is none. SelfChoke cuts the pad's own last stroke too.
-	Choke     int  `json:"choke" minimum:"0" maximum:"16"`
+	Choke int `json:"choke" minimum:"0" maximum:"16"`
+	// CutBy is the choke group whose strokes cut this pad, when that is another than its own; 0 is its own.
+	CutBy     int  `json:"cutBy" minimum:"0" maximum:"16"`
 	SelfChoke bool `json:"selfChoke"`
 	// VelTrack is the velocity tracking, 0..100 %: how much of the velocity curve is heard.
 	VelTrack float64 `json:"velTrack" minimum:"0" maximum:"100"`
@@ -157,7 +159,7 @@ func (k Kit) Check() error {
 func (p Pad) check() error {
 	at := fmt.Sprintf("the pad on note %d", p.Note)
 	if err := within(at, bound{"level", p.LevelDB, -60, 12}, bound{"pan", p.Pan, -1, 1}, bound{"tune", p.Semitones, -48, 48},
-		bound{"velocity tracking", p.VelTrack, 0, 100}, bound{"choke group", float64(p.Choke), 0, 16},
+		bound{"velocity tracking", p.VelTrack, 0, 100}, bound{"choke group", float64(p.Choke), 0, 16}, bound{"cutting choke group", float64(p.CutBy), 0, 16},
 		bound{"number of layers", float64(len(p.Layers)), 0, MaxLayers}); err != nil {
 		return err
 	}
@@ -250,6 +252,22 @@ func (p Pad) Takes() func(yield func(*Take) bool) {
 			}
 		}
 	}
+}
+
+// Only is the pad with the takes that keep accepts, without sounds and layers left empty; missing counts the others.
+func (p Pad) Only(keep func(Take) bool) (kept Pad, missing int) {
+	kept = p.Clone()
+	for i := range kept.Layers {
+		for j := range kept.Layers[i].Sounds {
+			s := &kept.Layers[i].Sounds[j]
+			n := len(s.Takes)
+			s.Takes = slices.DeleteFunc(s.Takes, func(t Take) bool { return !keep(t) })
+			missing += n - len(s.Takes)
+		}
+		kept.Layers[i].Sounds = slices.DeleteFunc(kept.Layers[i].Sounds, func(s Sound) bool { return len(s.Takes) == 0 })
+	}
+	kept.Layers = slices.DeleteFunc(kept.Layers, func(l Layer) bool { return len(l.Sounds) == 0 })
+	return kept, missing
 }
 
 // Clone copies the pad with all it holds.

@@ -87,34 +87,38 @@ func place(pass Pass, passes, rate int) []started {
 	return events
 }
 
-// chokeAll finds, for every event, where a later stroke of its choke group cuts it. Voices of one pad
-// that start in one frame are one stroke and do not cut each other.
+// chokeAll finds, for every event, where a later stroke cuts it. Voices of one pad that start in one frame are one
+// stroke and do not cut each other.
 func chokeAll(events []started, rate int) {
 	fade := int(math.Round(ChokeFadeS * float64(rate)))
-	ringing := map[int][]int{} // choke group (or −1−note for a pad that only cuts itself) → events
+	ringing := []int{}
 	for i := range events {
-		c := events[i].cue
-		if c.Choke == 0 && !c.SelfChoke {
+		c, frame := events[i].cue, events[i].frame
+		if c.Choke == 0 && c.CutBy == 0 && !c.SelfChoke {
 			continue
 		}
-		group := c.Choke
-		if group == 0 {
-			group = -1 - c.Note
-		}
-		keep := ringing[group][:0]
-		for _, j := range ringing[group] {
+		keep := ringing[:0]
+		for _, j := range ringing {
 			old := &events[j]
-			if old.cutFrame <= events[i].frame {
+			if old.cutFrame <= frame {
 				continue // already gone or going
 			}
-			if old.cue.Note == c.Note && (!c.SelfChoke || old.frame == events[i].frame) {
-				keep = append(keep, j)
+			if c.cuts(old.cue, old.frame == frame) {
+				old.cutFrame, old.fadeFrames = frame, fade
 				continue
 			}
-			old.cutFrame, old.fadeFrames = events[i].frame, fade
+			keep = append(keep, j)
 		}
-		ringing[group] = append(keep, i)
+		ringing = append(keep, i)
 	}
+}
+
+// cuts reports whether a stroke ends an earlier one, or one that began with it.
+func (c Cue) cuts(earlier Cue, together bool) bool {
+	if c.Note == earlier.Note {
+		return c.SelfChoke && !together
+	}
+	return c.Choke != 0 && c.Choke == earlier.CutBy
 }
 
 func saturatingAdd(a, b int) int {

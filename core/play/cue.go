@@ -9,8 +9,8 @@ import (
 )
 
 // Cue says exactly what sounds when. A player starts Voice at AtS, scaled by Left and Right. If Choke
-// is not 0 it first cuts the sounding voices of that group from other pads (and from this pad too with
-// SelfChoke) with a fade of ChokeFadeS. HoldS > 0 releases the voice that long after its start.
+// is not 0 it first cuts the sounding voices of other pads whose CutBy is that group (and with SelfChoke those of
+// this pad) with a fade of ChokeFadeS. HoldS > 0 releases the voice that long after its start.
 type Cue struct {
 	AtS       float64 `json:"at"` // seconds from the start of the pass; negative leads into it
 	Voice     string  `json:"voice"`
@@ -21,6 +21,7 @@ type Cue struct {
 	Layer     int     `json:"layer"` // index of the layer that fired, softest 0
 	Tick      int     `json:"tick"`  // the hit's own tick
 	Choke     int     `json:"choke"`
+	CutBy     int     `json:"cutBy"`
 	SelfChoke bool    `json:"selfChoke"`
 	HoldS     float64 `json:"hold"` // 0 = one-shot
 	ReleaseS  float64 `json:"release"`
@@ -142,7 +143,7 @@ func (p *StrikePad) strike(i, velocity int) (Cue, bool) {
 	g := p.Gains[velocity] * l.at(velocity)
 	take := l.Takes[l.Order[0]]
 	return Cue{Voice: take.Voice, Left: take.Left * g, Right: take.Right * g, Gain: g, Note: p.Note, Velocity: velocity,
-		Layer: l.Layer, Choke: p.Choke, SelfChoke: p.SelfChoke, ReleaseS: l.ReleaseS}, true
+		Layer: l.Layer, Choke: p.Choke, CutBy: p.CutBy, SelfChoke: p.SelfChoke, ReleaseS: l.ReleaseS}, true
 }
 
 // RecordingNote is the note of the cue that sounds a recording itself; no pad has it.

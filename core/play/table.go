@@ -41,6 +41,7 @@ type StrikePad struct {
 	Layers    []StrikeLayer `json:"layers"`
 	Gains     []float64     `json:"gains"` // amplitude by velocity, index 0..127; 0 is silent
 	Choke     int           `json:"choke"`
+	CutBy     int           `json:"cutBy"` // the choke group that cuts it; its own when it has no other
 	SelfChoke bool          `json:"selfChoke"`
 	Held      bool          `json:"held"`
 }
@@ -57,7 +58,10 @@ func Compile(k kit.Kit, rate int) Table {
 	t := Table{Rate: rate, Pads: make([]StrikePad, 0, len(k.Pads))}
 	for _, p := range k.Pads {
 		sp := StrikePad{Note: p.Note, Layers: []StrikeLayer{}, Gains: make([]float64, 128), Choke: p.Choke,
-			SelfChoke: p.SelfChoke, Held: p.Held}
+			CutBy: p.CutBy, SelfChoke: p.SelfChoke, Held: p.Held}
+		if sp.CutBy == 0 {
+			sp.CutBy = p.Choke
+		}
 		for v := 1; v <= 127; v++ {
 			sp.Gains[v] = kit.VelocityGain(v, p.VelTrack)
 		}

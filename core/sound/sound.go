@@ -46,7 +46,10 @@ type Marks struct {
 }
 
 // Loop is a part of a sound that is meant to repeat: StartFrame ≤ frame < EndFrame.
-type Loop struct{ StartFrame, EndFrame int }
+type Loop struct {
+	StartFrame int `json:"startFrame"`
+	EndFrame   int `json:"endFrame"`
+}
 
 // Within leaves out marks that do not lie in a sound of that many frames.
 func (m Marks) Within(frames int) Marks {
@@ -105,6 +108,50 @@ func (b Buffer) Mono() []float32 {
 		}
 	}
 	return out
+}
+
+// Audible finds the first frame that reaches a level and the frame after the last that does; 0 and 0 when none does.
+func (b Buffer) Audible(level float64) (startFrame, endFrame int) {
+	startFrame = b.Frames()
+	for _, ch := range b.Channels {
+		for i, v := range ch {
+			if math.Abs(float64(v)) >= level {
+				startFrame = min(startFrame, i)
+				break
+			}
+		}
+		for i := len(ch) - 1; i >= endFrame; i-- {
+			if math.Abs(float64(ch[i])) >= level {
+				endFrame = i + 1
+				break
+			}
+		}
+	}
+	if endFrame == 0 {
+		return 0, 0
+	}
+	return startFrame, endFrame
+}
+
+// NearestZero is the frame nearest to one from which the first channel crosses zero: the frame after a change of
+// sign, or one of silence.
+func (b Buffer) NearestZero(frame int) int {
+	n := b.Frames()
+	if n == 0 {
+		return 0
+	}
+	frame = min(max(0, frame), n-1)
+	x := b.Channels[0]
+	at := func(i int) bool { return i == 0 || x[i] == 0 || (x[i-1] < 0) != (x[i] < 0) }
+	for d := range n {
+		if i := frame - d; i >= 0 && at(i) {
+			return i
+		}
+		if i := frame + d; i < n && at(i) {
+			return i
+		}
+	}
+	return frame
 }
 
 // Clean replaces values that are not finite numbers by silence and reports how many there were.

@@ -1,19 +1,36 @@
 // The bench's own interface; types are generated from the server's description of it.
 import type {
+  AuditionReply,
+  CutReply,
   Edit,
+  FoundSamples,
   ImportReply,
+  ImportSamplesReply,
   KeepReply,
+  KeptKitReply,
+  KeptReply,
+  KitChange,
+  LayoutOptions,
   ListReply,
+  LostReply,
   NewPatternReply,
+  Pad,
   Pass,
   PatternReply,
   Picture,
+  Plan,
+  Preview,
   Problem,
   ProgressReply,
   Project,
   RecordingReply,
+  Sample,
+  SamplePart,
   Settings,
+  SnapReply,
   Table,
+  TrimReply,
+  Wave,
 } from './generated';
 
 export type * from './generated';
@@ -67,13 +84,35 @@ function form(file: File): FormData {
   return f;
 }
 
+/** An address with what is asked for; what is undefined is left out. */
+function query(path: string, of: object): string {
+  const q = new URLSearchParams();
+  for (const [k, v] of Object.entries(of) as [string, unknown][]) {
+    if (typeof v === 'string' ? v !== '' : typeof v === 'number') q.set(k, String(v));
+  }
+  return `${path}?${q}`;
+}
+
+export interface Looking {
+  text?: string;
+  kind?: string;
+  tag?: string;
+  folder?: string;
+  maxSeconds?: number;
+  usedIn?: string;
+  sort?: string;
+  like?: string;
+  offset?: number;
+  limit?: number;
+}
+
 export const api = {
   projects: () => json<ListReply>('GET', '/projects'),
   createProject: (name: string, demo: boolean) => json<Project>('POST', '/projects', { name, demo }),
   project: (id: string) => json<Project>('GET', `/projects/${id}`),
   settings: (id: string, revision: number, change: Partial<Settings>, label: string) =>
     json<Project>('POST', `/projects/${id}/settings`, { ...change, revision, label }),
-  takeKit: (id: string, revision: number, kit: 'boathouse' | 'empty') =>
+  takeKit: (id: string, revision: number, kit: string) =>
     json<Project>('POST', `/projects/${id}/kit`, { revision, kit }),
   undo: (id: string, revision: number) => json<Project>('POST', `/projects/${id}/undo`, { revision }),
   redo: (id: string, revision: number) => json<Project>('POST', `/projects/${id}/redo`, { revision }),
@@ -112,5 +151,40 @@ export const api = {
     revision: number,
     as: { name: string; grid: string; strength: number },
   ) => json<KeepReply>('POST', `/projects/${id}/recordings/${recording}/keep`, { ...as, revision }),
+  samples: (of: Looking, signal?: AbortSignal) =>
+    json<FoundSamples>('GET', query('/samples', of), undefined, signal),
+  sample: (hash: string) => json<Sample>('GET', `/samples/${hash}`),
+  importSamples: (files: { file: Blob; name: string }[], signal: AbortSignal) => {
+    const f = new FormData();
+    for (const { file, name } of files) f.append('file', file, name);
+    return json<ImportSamplesReply>('POST', '/samples', f, signal);
+  },
+  correctSample: (hash: string, change: { kind?: string; tags?: string[] }) =>
+    json<Sample>('POST', `/samples/${hash}`, change),
+  wave: (hash: string, start: number, end: number, columns: number) =>
+    json<Wave>('GET', query(`/samples/${hash}/wave`, { start, end, columns })),
+  trim: (hash: string, belowDB: number) =>
+    json<TrimReply>('GET', query(`/samples/${hash}/trim`, { belowDB })),
+  snap: (hash: string, frame: number, to: 'zero' | 'attack') =>
+    json<SnapReply>('GET', query(`/samples/${hash}/snap`, { frame, to })),
+  audition: (hash: string, of: { start?: number; end?: number; rate: number; bpm?: number }) =>
+    json<AuditionReply>('GET', query(`/samples/${hash}/audition`, of)),
+  cut: (hash: string, of: { strength: number; minGapMS: number; deadDB: number; marks?: number[] }) =>
+    json<CutReply>('POST', `/samples/${hash}/cut`, of),
+  partAddress: (hash: string, start: number, end: number) =>
+    base + query(`/samples/${hash}/part`, { start, end }),
+  editKit: (id: string, revision: number, edit: KitChange) =>
+    json<Project>('POST', `/projects/${id}/kit/edits`, { revision, edit }),
+  previewKit: (id: string, pattern: string, rate: number, pads: Pad[]) =>
+    json<Preview>('POST', `/projects/${id}/patterns/${pattern}/preview?rate=${rate}`, { pads }),
+  planLayout: (id: string, parts: SamplePart[], options: LayoutOptions) =>
+    json<Plan>('POST', `/projects/${id}/layout/plan`, { parts, options }),
+  layOut: (id: string, revision: number, parts: SamplePart[], options: LayoutOptions) =>
+    json<Project>('POST', `/projects/${id}/layout`, { revision, parts, options }),
+  kits: () => json<KeptReply>('GET', '/kits'),
+  saveKit: (id: string, name: string) => json<KeptKitReply>('POST', `/projects/${id}/kit/save`, { name }),
+  importKit: (file: File) => json<KeptKitReply>('POST', '/kits', form(file)),
+  kitLoses: (id: string, as: string) => json<LostReply>('GET', query(`/projects/${id}/kit/lost`, { as })),
+  kitAddress: (id: string, as: string) => base + query(`/projects/${id}/kit/export`, { as }),
   watch: (id: string) => new EventSource(`${base}/projects/${id}/events`),
 };

@@ -3,6 +3,11 @@ import { useEffect, useState } from 'react';
 import { BreakFace } from '../break/BreakFace';
 import { bringFile } from '../break/listen';
 import { Dock } from '../pads/Dock';
+import { dropFiles } from '../sounds/SoundsTools';
+import { SoundsFace } from '../sounds/SoundsFace';
+import { useSounds } from '../sounds/state';
+import { ShelfDrawer } from '../shelf/Shelf';
+import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
 import { StepsFace } from '../steps/StepsFace';
 import { Empty } from './Empty';
@@ -57,9 +62,9 @@ function KeySheet({ open, close }: { open: boolean; close: () => void }) {
 function useDrop(): boolean {
   const [over, setOver] = useState(false);
   useEffect(() => {
-    const files = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
+    const holdsFiles = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
     const drag = (e: DragEvent) => {
-      if (!files(e)) return;
+      if (!holdsFiles(e)) return;
       e.preventDefault();
       setOver(true);
     };
@@ -67,19 +72,25 @@ function useDrop(): boolean {
       if (e.relatedTarget === null) setOver(false);
     };
     const drop = (e: DragEvent) => {
-      if (!files(e)) return;
+      if (!holdsFiles(e)) return;
       e.preventDefault();
       setOver(false);
-      const f = e.dataTransfer?.files[0];
-      if (f) void bringFile(f);
+      const files = [...(e.dataTransfer?.files ?? [])];
+      const [f] = files;
+      if (!f) return;
+      const sounds = useBench.getState().face === 'sounds' || files.length > 1 || /\.zip$/i.test(f.name);
+      void (sounds ? dropFiles(files, files.length === 1 ? f.name : `${files.length} files`) : bringFile(f));
     };
+    const taken = () => setOver(false);
     window.addEventListener('dragover', drag);
     window.addEventListener('dragleave', leave);
     window.addEventListener('drop', drop);
+    window.addEventListener('hexachord-dropped', taken);
     return () => {
       window.removeEventListener('dragover', drag);
       window.removeEventListener('dragleave', leave);
       window.removeEventListener('drop', drop);
+      window.removeEventListener('hexachord-dropped', taken);
     };
   }, []);
   return over;
@@ -92,6 +103,8 @@ export function App() {
   const face = useBench((s) => s.face);
   const padsOpen = useBench((s) => s.padsOpen);
   const [help, setHelp] = useState(false);
+  const shelfOpen = useShelf((s) => s.open);
+  const cutting = useSounds((s) => s.cutting !== '');
   const over = useDrop();
   useEffect(() => {
     begin().catch((e: unknown) => say(explain(e)));
@@ -109,18 +122,26 @@ export function App() {
     <ConfigProvider theme={themeFor(dark)}>
       <AntApp style={{ height: '100%' }}>
         <Notices />
-        <div className="bench">
+        <div
+          className={`bench ${face === 'sounds' && !empty ? 'sounds' : ''} ${face === 'sounds' && cutting ? 'cutting' : ''}`}
+        >
           <Header help={() => setHelp(true)} />
           {project && empty && <Empty project={project} />}
           {project && !empty && face === 'steps' && pattern && (
             <StepsFace project={project} pattern={pattern} />
           )}
           {project && !empty && face === 'break' && <BreakFace project={project} />}
+          {project && !empty && face === 'sounds' && <SoundsFace project={project} />}
           {project && <Dock project={project} open={padsOpen && face === 'steps'} />}
+          {project && !empty && shelfOpen && <ShelfDrawer project={project} />}
         </div>
         <KeySheet open={help} close={() => setHelp(false)} />
         {over && (
-          <div className="drop">Drop a recording to hear its hits, or a MIDI file to make it a pattern</div>
+          <div className="drop">
+            {face === 'sounds'
+              ? 'Drop samples, a folder’s files or a zip: you see where they go before anything changes'
+              : 'Drop a recording to hear its hits, a MIDI file to make it a pattern, or several samples for the kit'}
+          </div>
         )}
       </AntApp>
     </ConfigProvider>

@@ -1,7 +1,7 @@
 import { BulbOutlined, DownOutlined, QuestionOutlined, RedoOutlined, UndoOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Tooltip } from 'antd';
 import { useState } from 'react';
-import { api } from '../api/client';
+import { api, type KeptKit, type Lane } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
 import {
   chooseFace,
@@ -19,6 +19,7 @@ import {
 const faces: { id: Face; name: string }[] = [
   { id: 'steps', name: 'Steps' },
   { id: 'break', name: 'Break' },
+  { id: 'sounds', name: 'Sounds' },
 ];
 
 const choose = async (key: string) => {
@@ -54,6 +55,67 @@ function Projects() {
         {name} <DownOutlined style={{ fontSize: 9 }} />
       </Button>
     </Dropdown>
+  );
+}
+
+/** A kit's pads as small hexagons. */
+function KitPicture({ lanes }: { lanes: Lane[] }) {
+  return (
+    <svg width={Math.min(12, lanes.length) * 9 + 4} height={12} aria-hidden="true">
+      {lanes.slice(0, 12).map((l, i) => (
+        <g key={l.note} className={`f-${l.color}`}>
+          <Poly pts={hex(6 + i * 9, 6, 10, 9)} fill="var(--c)" />
+        </g>
+      ))}
+    </svg>
+  );
+}
+
+const when = (at: string) =>
+  new Date(at).toLocaleString([], { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' });
+
+const option = (k: KeptKit) => ({
+  value: k.id,
+  label: (
+    <div style={{ lineHeight: 1.35, padding: '2px 0' }}>
+      {k.name}{' '}
+      <span className="lab">
+        {k.kit.pads.length} pads{k.earlier ? `, as of ${when(k.savedAt)}` : ''}
+      </span>
+      <KitPicture lanes={k.map.lanes} />
+    </div>
+  ),
+});
+
+function Kits({ name }: { name: string }) {
+  const [kept, setKept] = useState<KeptKit[]>([]);
+  return (
+    <Select
+      style={{ width: 126 }}
+      value={name}
+      aria-label="Kit"
+      data-id="kit"
+      popupMatchSelectWidth={230}
+      onOpenChange={(open) => {
+        if (open)
+          api
+            .kits()
+            .then((r) => setKept(r.kits))
+            .catch((e: unknown) => say(explain(e)));
+      }}
+      options={[
+        {
+          label: 'Ready',
+          options: [
+            { value: 'boathouse', label: 'Boathouse' },
+            { value: 'empty', label: 'Empty kit' },
+          ],
+        },
+        { label: 'Yours', options: kept.filter((k) => !k.earlier).map(option) },
+        { label: 'Earlier states', options: kept.filter((k) => k.earlier).map(option) },
+      ].filter((g) => g.options.length > 0)}
+      onSelect={(v) => void takeKit(v)}
+    />
   );
 }
 
@@ -116,16 +178,7 @@ export function Header({ help }: { help: () => void }) {
         </Tooltip>
         <span className="sep" />
         <span className="lab">Kit</span>
-        <Select
-          style={{ width: 126 }}
-          value={project?.kit.name ?? ''}
-          aria-label="Kit"
-          options={[
-            { value: 'boathouse', label: 'Boathouse' },
-            { value: 'empty', label: 'Empty kit' },
-          ]}
-          onSelect={(v) => void takeKit(v === 'empty' ? 'empty' : 'boathouse')}
-        />
+        <Kits name={project?.kit.name ?? ''} />
         <Tooltip title={dark ? 'Daylight' : 'Dark'}>
           <Button
             type="text"

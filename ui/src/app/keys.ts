@@ -1,6 +1,9 @@
 // The keys of the whole window. The grid has its own (steps/keys.ts); text fields keep theirs.
 import { padKeys } from '../pads/layout';
 import { player } from '../player/player';
+import { toggleShelf } from '../shelf/Shelf';
+import { endTry, useSounds } from '../sounds/state';
+import { chooseSample, useShelf } from '../shelf/state';
 import {
   chooseFace,
   currentPattern,
@@ -31,7 +34,8 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
     where: 'Everywhere',
     keys: [
       ['Space', 'play, stop'],
-      ['1 2', 'face: Steps, Break'],
+      ['1 2 3', 'face: Steps, Break, Sounds'],
+      ['L', 'the shelf of samples'],
       ['Z X C V B N', 'strike kick, snare, clap, rim, closed hat, open hat'],
       ['A S D F G H', 'strike the other six pads'],
       ['Shift + pad key', 'strike at 127'],
@@ -40,6 +44,15 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
       ['P', 'pads open, shut'],
       ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
       ['?', 'this sheet'],
+    ],
+  },
+  {
+    where: 'On the shelf, and while a sample is tried',
+    keys: [
+      ['↑ ↓', 'previous, next sample; with Shift choose several'],
+      ['Space', 'hear it again (in the list)'],
+      ['Enter', 'try it in the layer chosen; while trying, keep it'],
+      ['Escape', 'put the old sound back; shut the shelf'],
     ],
   },
   {
@@ -89,6 +102,17 @@ export function listenToKeys(help: () => void): () => void {
       if (!e.repeat && pad.lane) held.set(e.code, strike(pad.lane.note, e.shiftKey ? 127 : s.strikeVelocity));
       return;
     }
+    if (useSounds.getState().trying) {
+      const shelf = useShelf.getState();
+      const step = { arrowdown: 1, arrowup: -1 }[key];
+      if (step !== undefined) chooseSample(shelf.at + step);
+      else if (key === 'enter') endTry(true);
+      else if (key === 'escape') endTry(false);
+      if (step !== undefined || key === 'enter' || key === 'escape') {
+        e.preventDefault();
+        return;
+      }
+    }
     const onButton = (e.target as HTMLElement).tagName === 'BUTTON';
     switch (key) {
       case ' ':
@@ -101,6 +125,12 @@ export function listenToKeys(help: () => void): () => void {
         break;
       case '2':
         chooseFace('break');
+        break;
+      case '3':
+        chooseFace('sounds');
+        break;
+      case 'l':
+        toggleShelf();
         break;
       case 'm':
         if (!e.repeat) toggleSilence(e.shiftKey ? 'solo' : 'muted', s.lane);

@@ -7,15 +7,18 @@ import {
   type DrumMap,
   type Edit,
   type Hit,
+  type KitChange,
   type Lane,
+  type LayoutOptions,
   type Pattern,
   type Project,
+  type SamplePart,
   type Settings,
 } from '../api/client';
 import { PPQ, swingShift, ticksToMS } from '../lanes/time';
 import { player } from '../player/player';
 
-export type Face = 'steps' | 'break';
+export type Face = 'steps' | 'break' | 'sounds';
 
 export interface LiveStrike {
   id: number;
@@ -278,7 +281,18 @@ export const editSettings = (change: Partial<Settings>, label: string) => {
 
 export const undo = () => editProject((p) => (p.undo ? api.undo(p.id, p.revision) : Promise.resolve(p)));
 export const redo = () => editProject((p) => (p.redo ? api.redo(p.id, p.revision) : Promise.resolve(p)));
-export const takeKit = (kit: 'boathouse' | 'empty') => editProject((p) => api.takeKit(p.id, p.revision, kit));
+export const takeKit = (kit: string) => editProject((p) => api.takeKit(p.id, p.revision, kit));
+
+export const editKit = (edit: KitChange) => editProject((p) => api.editKit(p.id, p.revision, edit));
+export const layOut = (parts: SamplePart[], options: LayoutOptions) =>
+  editProject((p) => api.layOut(p.id, p.revision, parts, options));
+
+/** Lets the player sound the project's own kit again, after something else was tried. */
+export async function soundOwnKit() {
+  kitInPlayer = '';
+  await refreshKit();
+  await refreshPass();
+}
 
 export function addPattern(name: string, bars: number, copyOf?: string) {
   return editProject(async (p) => {

@@ -18,6 +18,7 @@ export interface Strike {
 
 export type ToWorklet =
   | { kind: 'voice'; id: string; audio: VoiceAudio }
+  | { kind: 'forget'; id: string }
   | { kind: 'pass'; pass: Pass; keepPlace: boolean }
   | { kind: 'play' }
   | { kind: 'stop' }

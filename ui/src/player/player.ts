@@ -6,6 +6,10 @@ import workletUrl from './worklet.ts?worker&url';
 
 const log: Started[] = [];
 
+/** how many sounds heard from the shelf are kept ready, and the note they have */
+const mostAuditioned = 40;
+const auditionNote = -2;
+
 class Player {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
@@ -15,6 +19,9 @@ class Player {
   private listeners = new Set<(r: FromWorklet) => void>();
   /** strokes so far of each sound that has several takes */
   private struck = new Map<string, number>();
+  /** voices heard from the shelf, newest first, and those the kit or the pass needs */
+  private auditioned: string[] = [];
+  private kept = new Set<string>();
   private tickets = 0;
   private lastPass: Pass | null = null;
   /** the newest report, and when it came */
@@ -84,7 +91,9 @@ class Player {
   /** Takes a compiled kit and brings the voices it does not have yet. */
   async setTable(table: Table) {
     this.pads = new Map(table.pads.map((p) => [p.note, p]));
-    await this.bring(table.pads.flatMap((p) => p.layers.flatMap((l) => l.takes.map((t) => t.voice))));
+    const voices = table.pads.flatMap((p) => p.layers.flatMap((l) => l.takes.map((t) => t.voice)));
+    this.kept = new Set(voices);
+    await this.bring(voices);
   }
 
   private async bring(ids: string[]) {
@@ -156,6 +165,7 @@ class Player {
         layer: l.layer,
         tick: 0,
         choke: pad.choke,
+        cutBy: pad.cutBy,
         selfChoke: pad.selfChoke,
         hold: pad.held ? 1 : 0,
         release: l.releaseS,
@@ -165,6 +175,38 @@ class Player {
     else void this.wake().then(() => this.send({ kind: 'strike', cues, ticket }));
     this.strikeTimes.push(performance.now() - begin);
     return { ticket, layer: cues[0]?.layer ?? -1 };
+  }
+
+  /** Hears a sample on its own; the one heard before stops. */
+  async audition(voice: string, gain: number) {
+    await this.wake();
+    await this.bring([voice]);
+    this.auditioned = [voice, ...this.auditioned.filter((v) => v !== voice)];
+    for (const old of this.auditioned.splice(mostAuditioned)) {
+      if (this.kept.has(old)) continue;
+      this.loaded.delete(old);
+      this.send({ kind: 'forget', id: old });
+    }
+    const side = gain * Math.SQRT1_2;
+    const cue: Cue = {
+      at: 0,
+      voice,
+      left: side,
+      right: side,
+      turn: 0,
+      stroke: 0,
+      gain,
+      note: auditionNote,
+      velocity: 127,
+      layer: 0,
+      tick: 0,
+      choke: 0,
+      cutBy: 0,
+      selfChoke: true,
+      hold: 0,
+      release: 0.02,
+    };
+    this.send({ kind: 'strike', cues: [cue], ticket: ++this.tickets });
   }
 
   release(ticket: number) {
@@ -202,7 +244,7 @@ function parseFloatWAV(data: ArrayBuffer): VoiceAudio {
   const view = new DataView(data);
   const channels = view.getUint16(22, true);
   const voice: VoiceAudio = { channels: [], loopStart: 0, loopEnd: 0 };
-  for (let at = 12; at + 8 <= view.byteLength; ) {
+  for (let at = 12; at + 8 <= view.byteLength;) {
     const id = view.getUint32(at, false);
     const size = view.getUint32(at + 4, true);
     const body = at + 8;

@@ -61,6 +61,9 @@ class Mixer extends AudioWorkletProcessor {
       case 'voice':
         this.voices.set(m.id, m.audio);
         break;
+      case 'forget':
+        this.voices.delete(m.id);
+        break;
       case 'pass':
         this.changePass(m.pass, m.keepPlace);
         break;
@@ -128,13 +131,9 @@ class Mixer extends AudioWorkletProcessor {
       this.missing++;
       return;
     }
-    const group = cue.choke || (cue.selfChoke ? -1 - cue.note : 0);
-    if (cue.choke || cue.selfChoke) {
-      for (const s of this.sounding) {
-        const theirs = s.cue.choke || (s.cue.selfChoke ? -1 - s.cue.note : 0);
-        const chokes = s.cue.choke !== 0 || s.cue.selfChoke;
-        if (!chokes || theirs !== group) continue;
-        if (s.cue.note === cue.note && (!cue.selfChoke || s.frame === frame)) continue;
+    for (const s of this.sounding) {
+      const own = s.cue.note === cue.note;
+      if (own ? cue.selfChoke && s.frame !== frame : cue.choke !== 0 && cue.choke === s.cue.cutBy) {
         this.cut(s, frame, chokeFadeS);
       }
     }

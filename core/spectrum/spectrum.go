@@ -1,4 +1,5 @@
-package hear
+// Package spectrum looks at sound by frequency: windowed power spectra and mel bands.
+package spectrum
 
 import (
 	"math"
@@ -6,11 +7,11 @@ import (
 	"gonum.org/v1/gonum/dsp/fourier"
 )
 
-// AnalysisRate is the sample rate every recording is listened to at, in frames a second.
-const AnalysisRate = 44100
+// Rate is the sample rate every sound is looked at with, in frames a second.
+const Rate = 44100
 
-// spectrum computes power spectra of Hann-windowed pieces of one length. Not safe for two goroutines.
-type spectrum struct {
+// Analyser computes power spectra of Hann-windowed pieces of one length. Not safe for two goroutines.
+type Analyser struct {
 	size   int
 	window []float64
 	fft    *fourier.FFT
@@ -19,8 +20,8 @@ type spectrum struct {
 	power  []float64
 }
 
-func newSpectrum(size int) *spectrum {
-	s := &spectrum{size: size, fft: fourier.NewFFT(size), window: make([]float64, size), in: make([]float64, size),
+func New(size int) *Analyser {
+	s := &Analyser{size: size, fft: fourier.NewFFT(size), window: make([]float64, size), in: make([]float64, size),
 		out: make([]complex128, size/2+1), power: make([]float64, size/2+1)}
 	sum := 0.0
 	for i := range s.window {
@@ -33,9 +34,9 @@ func newSpectrum(size int) *spectrum {
 	return s
 }
 
-// at is the power spectrum of the piece that begins at frame start; what lies outside x is silence.
+// At is the power spectrum of the piece that begins at frame start; what lies outside x is silence.
 // The result is overwritten by the next call.
-func (s *spectrum) at(x []float32, start int) []float64 {
+func (s *Analyser) At(x []float32, start int) []float64 {
 	for i := range s.in {
 		if k := start + i; k >= 0 && k < len(x) {
 			s.in[i] = float64(x[k]) * s.window[i]
@@ -50,20 +51,20 @@ func (s *spectrum) at(x []float32, start int) []float64 {
 	return s.power
 }
 
-// filterbank sums spectra into bands of triangular filters, evenly spaced on the mel scale (Stevens,
+// Bank sums spectra into bands of triangular filters, evenly spaced on the mel scale (Stevens,
 // Volkmann and Newman 1937, in O'Shaughnessy's form m = 2595·log10(1 + f/700)).
-type filterbank struct {
+type Bank struct {
 	first   []int
 	weights [][]float64
 }
 
-func newFilterbank(bands, size int, loHz, hiHz float64) *filterbank {
+func NewBank(bands, size int, loHz, hiHz float64) *Bank {
 	mel := func(hz float64) float64 { return 2595 * math.Log10(1+hz/700) }
 	hz := func(m float64) float64 { return 700 * (math.Pow(10, m/2595) - 1) }
 	edge := func(i int) float64 {
-		return hz(mel(loHz)+(mel(hiHz)-mel(loHz))*float64(i)/float64(bands+1)) * float64(size) / AnalysisRate
+		return hz(mel(loHz)+(mel(hiHz)-mel(loHz))*float64(i)/float64(bands+1)) * float64(size) / Rate
 	}
-	fb := &filterbank{first: make([]int, bands), weights: make([][]float64, bands)}
+	fb := &Bank{first: make([]int, bands), weights: make([][]float64, bands)}
 	for b := range bands {
 		lo, mid, hi := edge(b), edge(b+1), edge(b+2)
 		lo, hi = math.Min(lo, mid-1), math.Max(hi, mid+1) // never narrower than the bins
@@ -80,7 +81,7 @@ func newFilterbank(bands, size int, loHz, hiHz float64) *filterbank {
 	return fb
 }
 
-func (fb *filterbank) apply(power []float64, out []float32) {
+func (fb *Bank) Apply(power []float64, out []float32) {
 	for b, w := range fb.weights {
 		sum, p := 0.0, power[fb.first[b]:]
 		for k, v := range w {

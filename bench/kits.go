@@ -1,0 +1,346 @@
+package bench
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"hexachord/core/drummap"
+	"hexachord/core/kind"
+	"hexachord/core/kit"
+	"hexachord/core/layout"
+	"hexachord/core/pattern"
+	"hexachord/core/play"
+	"hexachord/core/shelf"
+	"hexachord/format/archive"
+	"hexachord/format/audio"
+	"hexachord/format/bundle"
+	"hexachord/format/sfz"
+	"hexachord/store"
+)
+
+// EditKit edits a project's kit.
+func (b *Bench) EditKit(projectID string, revision int64, e kit.Edit) (int64, error) {
+	p, err := b.Load(projectID)
+	if err != nil {
+		return revision, err
+	}
+	next, err := kit.Apply(p.Kit, e, b.Loudness)
+	if err != nil {
+		return revision, err
+	}
+	if err := b.haveSamples(next); err != nil {
+		return revision, err
+	}
+	label := e.Label
+	if label == "" {
+		label = "Change the kit"
+	}
+	return b.Edit(projectID, revision, func(tx *store.Tx) string {
+		tx.PutKit(next)
+		return label
+	})
+}
+
+// haveSamples reports a sample a kit names that the data folder does not hold.
+func (b *Bench) haveSamples(k kit.Kit) error {
+	for _, h := range k.Samples() {
+		if !b.HasAudio(h) {
+			return fmt.Errorf("%w: the sample %.12s is not in the data folder", kit.ErrKit, h)
+		}
+	}
+	return nil
+}
+
+// Preview is a kit that is not kept, compiled, and what a pattern sounds with it.
+type Preview struct {
+	Table play.Table `json:"table"`
+	Pass  play.Pass  `json:"pass"`
+}
+
+// PreviewKit compiles a project's kit with some pads put in, for trying; nothing is kept.
+func (b *Bench) PreviewKit(p store.Project, pt pattern.Pattern, pads []kit.Pad, rate int) (Preview, error) {
+	k := p.Kit
+	for _, pad := range pads {
+		k = k.Put(pad)
+	}
+	if err := k.Check(); err != nil {
+		return Preview{}, err
+	}
+	if err := b.haveSamples(k); err != nil {
+		return Preview{}, err
+	}
+	t, err := b.Table(k, rate)
+	if err != nil {
+		return Preview{}, err
+	}
+	return Preview{t, play.Cues(pt, p.Settings.Feel, p.Settings.BPM, t, nil)}, nil
+}
+
+// SamplePart names a sample, or a part of it, to be laid out.
+type SamplePart struct {
+	Hash       string    `json:"hash"`
+	StartFrame int       `json:"startFrame,omitempty"`
+	EndFrame   int       `json:"endFrame,omitempty"`
+	Kind       kind.Kind `json:"kind,omitempty"` // of the part; the sample's own when empty
+	Confidence float64   `json:"confidence,omitempty"`
+	FadeOutMS  float64   `json:"fadeOutMS,omitempty"`
+}
+
+// PlanLayout plans where pieces go in a project's kit.
+func (b *Bench) PlanLayout(p store.Project, pieces []SamplePart, o layout.Options) (layout.Plan, error) {
+	samples := make([]layout.Sample, len(pieces))
+	for i, pc := range pieces {
+		it, err := b.Sample(pc.Hash)
+		if err != nil {
+			return layout.Plan{}, err
+		}
+		take := kit.Take{Sample: pc.Hash, Source: it.Name, Shape: kit.Whole()}
+		take.Shape.StartFrame, take.Shape.EndFrame, take.Shape.FadeOutMS = pc.StartFrame, pc.EndFrame, pc.FadeOutMS
+		samples[i] = layout.Sample{Take: take, Name: it.Name, Kind: it.Kind, Confidence: it.Confidence}
+		if pc.Kind != "" {
+			samples[i].Kind, samples[i].Confidence = pc.Kind, pc.Confidence
+		}
+	}
+	return layout.Make(p.Map, p.Kit, samples, o, b.Loudness)
+}
+
+// LayOut does what PlanLayout plans, in one edit.
+func (b *Bench) LayOut(projectID string, revision int64, pieces []SamplePart, o layout.Options) (int64, error) {
+	p, err := b.Load(projectID)
+	if err != nil {
+		return revision, err
+	}
+	plan, err := b.PlanLayout(p, pieces, o)
+	if err != nil {
+		return revision, err
+	}
+	return b.Edit(projectID, revision, func(tx *store.Tx) string {
+		tx.PutMap(plan.Map)
+		tx.PutKit(plan.Kit)
+		n := len(pieces) - len(plan.Left)
+		if n == 1 {
+			return "Lay out a sample"
+		}
+		return fmt.Sprintf("Lay out %d samples", n)
+	})
+}
+
+// SaveKit keeps a project's kit with its map under a name; an older kit of that name stays as an earlier state.
+func (b *Bench) SaveKit(projectID, name string) (id string, err error) {
+	p, err := b.Load(projectID)
+	if err != nil {
+		return "", err
+	}
+	name = strings.TrimSpace(name)
+	if name == "" || len(name) > 100 {
+		return "", fmt.Errorf("%w: a kit's name has 1 to 100 characters", ErrInput)
+	}
+	p.Kit.Name, p.Map.Name = name, name
+	return b.KeepKit(p.Map, p.Kit, false)
+}
+
+// fileOf is a sample's file as it came.
+func (b *Bench) fileOf(hash string) (name string, data []byte, err error) {
+	data, info, err := b.Audio(hash)
+	return info.Name, data, err
+}
+
+// ExportKit writes a kit as "bundle" or "sfz" (a zip with the samples). lost lists what the format cannot carry.
+func (b *Bench) ExportKit(m drummap.Map, k kit.Kit, as string) (name string, data []byte, lost []string, err error) {
+	switch as {
+	case "bundle":
+		data, err = bundle.Write(m, k, b.fileOf)
+		return bundle.FreeName(k.Name, map[string]bool{}) + ".zip", data, nil, err
+	case "sfz":
+		name = bundle.FreeName(k.Name, map[string]bool{})
+		data, lost, err = writeSFZ(name, m, k, b.fileOf)
+		return name + " (SFZ).zip", data, lost, err
+	}
+	return "", nil, nil, fmt.Errorf("%w: a kit is exported as “sfz” or “bundle”, not %q", ErrInput, as)
+}
+
+func writeSFZ(name string, m drummap.Map, k kit.Kit, file func(hash string) (string, []byte, error)) ([]byte, []string, error) {
+	w := archive.NewWriter()
+	paths, taken := map[string]string{}, map[string]bool{}
+	for _, hash := range k.Samples() {
+		source, data, err := file(hash)
+		if err != nil {
+			return nil, nil, err
+		}
+		paths[hash] = "samples/" + bundle.FreeName(source, taken)
+		w.Add(paths[hash], data, false)
+	}
+	lane := func(note int) string {
+		l, _ := m.ByNote(note)
+		return l.Name
+	}
+	text, lost := sfz.Write(k, lane, func(hash string) string { return paths[hash] })
+	w.Add(name+".sfz", text, true)
+	data, err := w.Bytes()
+	return data, lost, err
+}
+
+// ReadKit reads a kit from an SFZ file, a zip with one, or a kit bundle. take keeps a sample's file and returns its
+// hash; beside gives a file's content by its path from the kit's folder, for an SFZ file that is not in a zip. said
+// lists what was left out or plays otherwise.
+func ReadKit(name string, data []byte, take func(SampleFile) (hash string, d audio.Decoded, err error), beside func(path string) ([]byte, error)) (m drummap.Map, k kit.Kit, said []string, err error) {
+	stem := strings.TrimSuffix(path.Base(filepath.ToSlash(name)), path.Ext(name))
+	if !archive.Sniff(data) {
+		return readSFZ(stem, "", data, take, beside)
+	}
+	files, err := archive.Open(data, archive.Usual)
+	if err != nil {
+		return m, k, nil, fmt.Errorf("%s: %w", name, err)
+	}
+	byPath := map[string]archive.Entry{}
+	folded := map[string]archive.Entry{}
+	sfzPath := ""
+	isBundle := false
+	for _, f := range files {
+		byPath[f.Path] = f
+		folded[strings.ToLower(f.Path)] = f // maps are often written where file names have no case
+		isBundle = isBundle || f.Path == bundle.ManifestName
+		if strings.EqualFold(path.Ext(f.Path), ".sfz") && (sfzPath == "" || len(f.Path) < len(sfzPath)) {
+			sfzPath = f.Path
+		}
+	}
+	switch {
+	case isBundle:
+		return readBundle(name, files, take)
+	case sfzPath == "":
+		return m, k, nil, fmt.Errorf("%s: %w: it holds neither kit.json nor an .sfz file", name, bundle.ErrBundle)
+	}
+	text, err := byPath[sfzPath].Read()
+	if err != nil {
+		return m, k, nil, err
+	}
+	dir := path.Dir(sfzPath)
+	if dir == "." {
+		dir = ""
+	}
+	return readSFZ(strings.TrimSuffix(path.Base(sfzPath), path.Ext(sfzPath)), dir, text, take, func(p string) ([]byte, error) {
+		f, ok := byPath[p]
+		if !ok {
+			f, ok = folded[strings.ToLower(p)]
+		}
+		if !ok {
+			return nil, errors.New("the file is missing")
+		}
+		return f.Read()
+	})
+}
+
+func readSFZ(name, dir string, text []byte, take func(SampleFile) (string, audio.Decoded, error), file func(string) ([]byte, error)) (m drummap.Map, k kit.Kit, said []string, err error) {
+	f, err := sfz.Parse(text)
+	if err != nil {
+		return m, k, nil, err
+	}
+	k, said, err = f.Kit(name, dir, func(p string) (sfz.Sample, error) {
+		data, err := file(p)
+		if err != nil {
+			return sfz.Sample{}, err
+		}
+		hash, d, err := take(SampleFile{Name: path.Base(p), Folder: path.Join(name, path.Dir(p)), Data: data})
+		if err != nil {
+			return sfz.Sample{}, errors.New(strings.TrimPrefix(err.Error(), path.Base(p)+": "))
+		}
+		return sfz.Sample{Hash: hash, Source: path.Base(p), Frames: d.Frames(), Loops: d.Loops}, nil
+	})
+	return mapOf(k), k, said, err
+}
+
+// mapOf names the lanes of a kit that came without a map: by its samples' names, with roles by name or, failing
+// that, by General MIDI note.
+func mapOf(k kit.Kit) drummap.Map {
+	m := drummap.Map{Name: k.Name, Lanes: []drummap.Lane{}}
+	for i := len(k.Pads) - 1; i >= 0; i-- { // low notes at the foot
+		p := k.Pads[i]
+		source := p.Layers[len(p.Layers)-1].Sounds[0].Takes[0].Source
+		role := drummap.GMRole(p.Note)
+		if r, ok := kind.ByName(source, "").Role(); ok && r.Valid() {
+			role = r
+		}
+		l := drummap.NewLane(role, p.Note, strings.TrimSuffix(source, path.Ext(source)))
+		l.Code = m.ProposeCode(l.Name)
+		if _, taken := m.ByRole(role); !taken && role != drummap.Other {
+			if !m.HasCode(role.Code()) {
+				l.Code = role.Code()
+			}
+		}
+		m.Lanes = append(m.Lanes, l)
+	}
+	return m
+}
+
+func readBundle(name string, files []archive.Entry, take func(SampleFile) (string, audio.Decoded, error)) (m drummap.Map, k kit.Kit, said []string, err error) {
+	man, err := bundle.Read(files)
+	if err != nil {
+		return m, k, nil, fmt.Errorf("%s: %w", name, err)
+	}
+	have := map[string]bool{}
+	for _, s := range man.Samples {
+		data, err := s.Audio(files)
+		if err == nil {
+			_, _, err = take(SampleFile{Name: s.Name, Folder: man.Kit.Name, Data: data})
+		}
+		if err != nil {
+			said = append(said, err.Error())
+			continue
+		}
+		have[s.SHA256] = true
+	}
+	k = man.Kit
+	k.Pads = []kit.Pad{}
+	for _, p := range man.Kit.Pads {
+		kept, missing := p.Only(func(t kit.Take) bool { return have[t.Sample] })
+		if missing > 0 {
+			said = append(said, fmt.Sprintf("note %d: %d takes are left out, their samples are missing", p.Note, missing))
+		}
+		k.Pads = append(k.Pads, kept)
+	}
+	return man.Map, k, said, nil
+}
+
+// ImportKit reads a kit and keeps it among the kits, its samples on the shelf.
+func (b *Bench) ImportKit(ctx context.Context, name string, data []byte, beside func(string) ([]byte, error)) (id string, said []string, err error) {
+	m, k, said, err := ReadKit(name, data, func(f SampleFile) (string, audio.Decoded, error) {
+		if err := ctx.Err(); err != nil {
+			return "", audio.Decoded{}, err
+		}
+		hash, d, err := b.AddAudio(f.Name, f.Data)
+		if err != nil {
+			return "", d, err
+		}
+		if _, err := b.Sample(hash); err != nil {
+			err = b.keepSamples([]shelf.Item{itemOf(hash, f.Name, f.Folder, d)})
+			return hash, d, err
+		}
+		return hash, d, nil
+	}, beside)
+	if err != nil {
+		return "", said, err
+	}
+	id, err = b.KeepKit(m, k, false)
+	return id, said, err
+}
+
+// FilesBeside reads files below a folder, never outside it.
+func FilesBeside(dir string) func(string) ([]byte, error) {
+	return func(p string) ([]byte, error) {
+		root, err := os.OpenRoot(dir)
+		if err != nil {
+			return nil, err
+		}
+		defer func() { _ = root.Close() }() // nothing was written
+		data, err := root.ReadFile(filepath.FromSlash(p))
+		if errors.Is(err, os.ErrNotExist) {
+			return nil, errors.New("the file is missing")
+		}
+		return data, err
+	}
+}

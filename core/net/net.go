@@ -1,0 +1,124 @@
+// Package net runs small feed-forward networks whose weights were learnt elsewhere.
+package net
+
+import (
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"math"
+)
+
+// Net is a feed-forward network: fully connected layers with rectified linear units between them. Its
+// weights are learnt from sounds our own code synthesises, by the command in cmd/hearfit, from a seed.
+type Net struct {
+	Layers []Layer
+	Mean   []float32 // of each input
+	Scale  []float32 // 1/deviation of each input
+}
+
+// Layer maps In values to Out: W is Out×In, row by row.
+type Layer struct {
+	In, Out int
+	W, B    []float32
+}
+
+// Run computes the last layer's outputs.
+func (n *Net) Run(input []float32) []float32 {
+	v := make([]float32, len(input))
+	for i, x := range input {
+		v[i] = (x - n.Mean[i]) * n.Scale[i]
+	}
+	for k, l := range n.Layers {
+		next := make([]float32, l.Out)
+		for o := range next {
+			w := l.W[o*l.In : (o+1)*l.In]
+			var s0, s1, s2, s3 float32
+			i := 0
+			for ; i+4 <= len(w); i += 4 {
+				s0 += w[i] * v[i]
+				s1 += w[i+1] * v[i+1]
+				s2 += w[i+2] * v[i+2]
+				s3 += w[i+3] * v[i+3]
+			}
+			for ; i < len(w); i++ {
+				s0 += w[i] * v[i]
+			}
+			next[o] = s0 + s1 + s2 + s3 + l.B[o]
+			if k < len(n.Layers)-1 && next[o] < 0 {
+				next[o] = 0
+			}
+		}
+		v = next
+	}
+	return v
+}
+
+// Encode appends the net to b, weights rounded to 16 bits by a scale for each row.
+func (n *Net) Encode(b *bytes.Buffer) {
+	put := func(v any) { _ = binary.Write(b, binary.LittleEndian, v) } // a bytes.Buffer never fails
+	put(uint32(len(n.Mean)))
+	put(n.Mean)
+	put(n.Scale)
+	put(uint32(len(n.Layers)))
+	for _, l := range n.Layers {
+		put([2]uint32{uint32(l.In), uint32(l.Out)})
+		put(l.B)
+		for o := range l.Out {
+			row := l.W[o*l.In : (o+1)*l.In]
+			top := float32(1e-9)
+			for _, w := range row {
+				top = max(top, max(w, -w))
+			}
+			put(top)
+			for _, w := range row {
+				put(int16(math.Round(float64(w / top * 32767))))
+			}
+		}
+	}
+}
+
+// ErrWeights is returned for weights that do not fit the program.
+var ErrWeights = errors.New("the net's weights do not fit this program; make them anew with cmd/hearfit")
+
+// Decode reads what Encode wrote; the net must take that many inputs.
+func Decode(r *bytes.Reader, inputs int) (*Net, error) {
+	var err error
+	get := func(v any) {
+		if err == nil {
+			err = binary.Read(r, binary.LittleEndian, v)
+		}
+	}
+	var stored, layers uint32
+	get(&stored)
+	if err != nil || int(stored) != inputs {
+		return nil, fmt.Errorf("%w (%d inputs, %d needed)", ErrWeights, stored, inputs)
+	}
+	n := &Net{Mean: make([]float32, inputs), Scale: make([]float32, inputs)}
+	get(n.Mean)
+	get(n.Scale)
+	get(&layers)
+	for range min(layers, 8) {
+		var size [2]uint32
+		get(&size)
+		if err != nil || size[0]*size[1] > 1<<24 {
+			return nil, fmt.Errorf("%w: they are damaged", ErrWeights)
+		}
+		l := Layer{In: int(size[0]), Out: int(size[1]), W: make([]float32, size[0]*size[1]), B: make([]float32, size[1])}
+		get(l.B)
+		row := make([]int16, l.In)
+		for o := range l.Out {
+			var top float32
+			get(&top)
+			get(row)
+			for i, q := range row {
+				l.W[o*l.In+i] = float32(q) / 32767 * top
+			}
+		}
+		n.Layers = append(n.Layers, l)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%w: they are damaged: %w", ErrWeights, err)
+	}
+	return n, nil
+}

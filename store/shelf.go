@@ -1,0 +1,160 @@
+package store
+
+import (
+	"encoding/binary"
+	"encoding/json"
+	"math"
+	"time"
+
+	"gorm.io/gorm/clause"
+
+	"hexachord/core/drummap"
+	"hexachord/core/kit"
+	"hexachord/core/shelf"
+)
+
+// sampleRow is a sample on the shelf; its audio is a row and a file of its own.
+type sampleRow struct {
+	Hash     string `gorm:"primaryKey"`
+	Item     []byte `gorm:"not null"` // JSON of shelf.Item
+	Likeness []byte // float32s, little-endian
+	AddedAt  time.Time
+}
+
+func (sampleRow) TableName() string { return "samples" }
+
+// kitRow is a kit kept by name, with its map.
+type kitRow struct {
+	ID      string `gorm:"primaryKey"`
+	Name    string `gorm:"index"`
+	Map     []byte `gorm:"not null"`
+	Kit     []byte `gorm:"not null"`
+	Earlier bool   // a newer kit of this name has been kept, or it was put aside when another was taken
+	SavedAt time.Time
+}
+
+func (kitRow) TableName() string { return "kits" }
+
+// PutSamples keeps samples on the shelf, all or none.
+func (s *Store) PutSamples(items []shelf.Item) error {
+	if len(items) == 0 {
+		return nil
+	}
+	rows := make([]sampleRow, len(items))
+	for i, it := range items {
+		text, err := json.Marshal(it)
+		if err != nil {
+			return err
+		}
+		var likeness []byte
+		for _, v := range it.Facts.Likeness {
+			likeness = binary.LittleEndian.AppendUint32(likeness, math.Float32bits(v))
+		}
+		rows[i] = sampleRow{Hash: it.Hash, Item: text, Likeness: likeness, AddedAt: time.Now()}
+	}
+	return s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "hash"}}, DoUpdates: clause.AssignmentColumns([]string{"item", "likeness"})}).
+		CreateInBatches(&rows, 200).Error
+}
+
+// Samples reads the whole shelf.
+func (s *Store) Samples() ([]shelf.Item, error) {
+	var rows []sampleRow
+	if err := s.db.Order("added_at").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := make([]shelf.Item, len(rows))
+	for i, r := range rows {
+		if err := json.Unmarshal(r.Item, &out[i]); err != nil {
+			return nil, err
+		}
+		for b := r.Likeness; len(b) >= 4; b = b[4:] {
+			out[i].Facts.Likeness = append(out[i].Facts.Likeness, math.Float32frombits(binary.LittleEndian.Uint32(b)))
+		}
+	}
+	return out, nil
+}
+
+// KeptKit is a kit kept by name, with its map.
+type KeptKit struct {
+	ID      string      `json:"id"`
+	Name    string      `json:"name"`
+	Map     drummap.Map `json:"map"`
+	Kit     kit.Kit     `json:"kit"`
+	Earlier bool        `json:"earlier"` // an earlier state, or put aside when another kit was taken
+	SavedAt time.Time   `json:"savedAt"`
+}
+
+// KeepKit keeps a kit under its name; the one that had the name is kept on as an earlier state. A kit that is kept
+// just so already is not kept twice. earlier keeps it as an earlier state itself.
+func (s *Store) KeepKit(m drummap.Map, k kit.Kit, earlier bool) (id string, err error) {
+	if err := k.Check(); err != nil {
+		return "", err
+	}
+	mapText, err := json.Marshal(m)
+	if err != nil {
+		return "", err
+	}
+	kitText, err := json.Marshal(k)
+	if err != nil {
+		return "", err
+	}
+	tx := s.db.Begin()
+	defer func() {
+		if err != nil {
+			tx.Rollback()
+		}
+	}()
+	var same []kitRow
+	if err := tx.Where("name = ? and map = ? and kit = ?", k.Name, mapText, kitText).Find(&same).Error; err != nil {
+		return "", err
+	}
+	if len(same) > 0 && earlier {
+		return same[0].ID, tx.Commit().Error
+	}
+	if !earlier {
+		if err := tx.Model(&kitRow{}).Where("name = ?", k.Name).Update("earlier", true).Error; err != nil {
+			return "", err
+		}
+	}
+	row := kitRow{ID: newID(), Name: k.Name, Map: mapText, Kit: kitText, Earlier: earlier, SavedAt: time.Now()}
+	if len(same) > 0 {
+		row.ID = same[0].ID
+	}
+	if err := tx.Save(&row).Error; err != nil {
+		return "", err
+	}
+	return row.ID, tx.Commit().Error
+}
+
+// Kits lists the kits kept, by name, the newest of each first.
+func (s *Store) Kits() ([]KeptKit, error) {
+	var rows []kitRow
+	if err := s.db.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := make([]KeptKit, len(rows))
+	for i, r := range rows {
+		var err error
+		if out[i], err = r.kept(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// KeptKit finds a kept kit by ID; ErrNotFound when it is not there.
+func (s *Store) KeptKit(id string) (KeptKit, error) {
+	var row kitRow
+	if err := s.db.First(&row, "id = ?", id).Error; err != nil {
+		return KeptKit{}, notFound(err, "the kit")
+	}
+	return row.kept()
+}
+
+func (r kitRow) kept() (KeptKit, error) {
+	k := KeptKit{ID: r.ID, Name: r.Name, Earlier: r.Earlier, SavedAt: r.SavedAt}
+	if err := json.Unmarshal(r.Map, &k.Map); err != nil {
+		return k, err
+	}
+	return k, json.Unmarshal(r.Kit, &k.Kit)
+}

@@ -1,0 +1,400 @@
+// The velocity ladder of the pad edited: layers as bands from 1 at the foot to 127, dragged at their edges.
+import { Button, Dropdown, InputNumber } from 'antd';
+import { useEffect, useRef, useState } from 'react';
+import type { Lane, Layer, Pad, Project } from '../api/client';
+import { shownLanes } from '../app/state';
+import { Chip, hex, Poly } from '../lanes/marks';
+import { noteName } from '../lanes/time';
+import { player } from '../player/player';
+import { Mini } from '../shelf/Shelf';
+import { openShelf } from '../shelf/state';
+import { useSampleDrop } from './drops';
+import { useSample } from './peaks';
+import { chooseTake, kitEdit, padOf, putPad, useSounds } from './state';
+
+const headH = 94;
+
+/** Velocities that no layer covers, and that more than one covers. */
+function faults(pad: Pad): { gaps: string[]; overlaps: string[] } {
+  const count = Array.from({ length: 129 }, () => 0);
+  for (const l of pad.layers) for (let v = l.lo; v <= l.hi; v++) count[v] = (count[v] ?? 0) + 1;
+  const runs = (bad: (n: number) => boolean) => {
+    const out: string[] = [];
+    for (let v = 1; v <= 127; v++) {
+      if (!bad(count[v] ?? 0)) continue;
+      const from = v;
+      while (v < 127 && bad(count[v + 1] ?? 0)) v++;
+      out.push(from === v ? `${v}` : `${from}–${v}`);
+    }
+    return out;
+  };
+  return { gaps: runs((n) => n === 0), overlaps: runs((n) => n > 1) };
+}
+
+function TakeThumb({ sample, on, choose }: { sample: string; on: boolean; choose: () => void }) {
+  const s = useSample(sample);
+  return (
+    <button
+      type="button"
+      className={`thumb ${on ? 'on' : ''}`}
+      title={s?.name ?? ''}
+      onClick={(e) => {
+        e.stopPropagation();
+        choose();
+      }}
+    >
+      {s && <Mini peaks={s.facts.peaks} w={28} h={20} />}
+    </button>
+  );
+}
+
+/** The layer fired last and how hard, for a moment. */
+function useFired(note: number) {
+  const [fired, setFired] = useState({ layer: -1, velocity: 0 });
+  useEffect(() => {
+    let off = 0;
+    const stop = player.listen((r) => {
+      const last = r.started.findLast((s) => s.note === note);
+      if (!last) return;
+      setFired({ layer: last.layer, velocity: last.velocity });
+      clearTimeout(off);
+      off = window.setTimeout(() => setFired((f) => ({ ...f, layer: -1 })), 260);
+    });
+    return () => {
+      stop();
+      clearTimeout(off);
+    };
+  }, [note]);
+  return fired;
+}
+
+/** Bands that overlap stand beside each other. */
+function columns(layers: Layer[]): { column: number; of: number }[] {
+  const taken: Layer[][] = [];
+  const at = layers.map((l) => {
+    let c = taken.findIndex((col) => col.every((o) => o.hi < l.lo || o.lo > l.hi));
+    if (c < 0) c = taken.push([]) - 1;
+    taken[c]?.push(l);
+    return c;
+  });
+  return at.map((column) => ({ column, of: taken.length }));
+}
+
+export function Ladder({
+  project,
+  lane,
+  width,
+  height,
+}: {
+  project: Project;
+  lane: Lane;
+  width: number;
+  height: number;
+}) {
+  const pad = padOf(project, lane.note);
+  const at = useSounds();
+  const [draft, setDraft] = useState<Pad | null>(null);
+  const drag = useRef<{ layer: number; edge: 'lo' | 'hi'; alone: boolean; start: Pad } | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const fired = useFired(lane.note);
+  const drop = useSampleDrop(lane.note);
+  const { over, ...dropping } = drop;
+  const shown = draft ?? pad;
+  const ladderH = height - headH - 8;
+  const y = (v: number) => ((127 - v) * ladderH) / 127; // top of velocity v
+  const hits = new Map<number, number>();
+  for (const p of project.patterns)
+    for (const h of p.value.hits)
+      if (h.note === lane.note) hits.set(h.velocity, (hits.get(h.velocity) ?? 0) + 1);
+  const hitsIn = (l: Layer) => [...hits].reduce((n, [v, c]) => n + (v >= l.lo && v <= l.hi ? c : 0), 0);
+  const places = columns(shown.layers);
+  const wrong = faults(shown);
+  const takes = pad.layers.reduce((n, l) => n + l.sounds.reduce((m, s) => m + s.takes.length, 0), 0);
+
+  const move = (e: React.PointerEvent) => {
+    const d = drag.current;
+    const r = box.current?.getBoundingClientRect();
+    if (!d || !r) return;
+    const v = 127 - ((e.clientY - r.top) * 127) / ladderH;
+    const old = d.start.layers[d.layer] as Layer;
+    // the edge lies between two velocities
+    const edge = d.edge === 'hi' ? Math.round(v) : Math.round(v) + 1;
+    const to = d.edge === 'hi' ? Math.min(127, Math.max(old.lo, edge)) : Math.max(1, Math.min(old.hi, edge));
+    setDraft({
+      ...d.start,
+      layers: d.start.layers.map((l, i) => {
+        if (i === d.layer) return { ...l, [d.edge]: to };
+        if (d.alone) return l;
+        if (d.edge === 'hi' && l.lo === old.hi + 1 && to + 1 <= l.hi) return { ...l, lo: to + 1 };
+        if (d.edge === 'lo' && l.hi === old.lo - 1 && to - 1 >= l.lo) return { ...l, hi: to - 1 };
+        return l;
+      }),
+    });
+  };
+  const finish = () => {
+    if (drag.current && draft) void putPad(draft, `Ranges of ${lane.name}`);
+    drag.current = null;
+    setDraft(null);
+  };
+  const handle = (layer: number, edge: 'lo' | 'hi') => ({
+    onPointerDown: (e: React.PointerEvent) => {
+      e.stopPropagation();
+      (e.target as Element).setPointerCapture(e.pointerId);
+      drag.current = { layer, edge, alone: e.altKey, start: pad };
+      setDraft(pad);
+    },
+    onPointerMove: move,
+    onPointerUp: finish,
+    onPointerCancel: finish,
+  });
+  const others = shownLanes(project.map).filter(
+    (l) => l.note !== lane.note && padOf(project, l.note).layers.length === pad.layers.length,
+  );
+  return (
+    <section
+      className={`ladder f-${lane.color} ${over ? 'over' : ''}`}
+      style={{ width, height }}
+      aria-label={`Layers of ${lane.name}`}
+      {...dropping}
+    >
+      <div className="row" style={{ height: 40, padding: '0 14px' }}>
+        <Chip code={lane.code} family={lane.color} />
+        <span className="ttl" style={{ fontSize: 'var(--t-title)' }}>
+          {lane.name}
+        </span>
+        <span className="lab">
+          {lane.role}, {lane.note} {noteName(lane.note)}
+        </span>
+        <span className="grow" />
+        <span className="lab">
+          {pad.layers.length} layers, {takes} takes
+        </span>
+      </div>
+      <div className="row" style={{ padding: '0 14px', gap: 6 }}>
+        <Button
+          size="small"
+          onClick={() => openShelf({ kind: '', text: '' })}
+          title="Find a sound on the shelf (L)"
+        >
+          + Sound
+        </Button>
+        <Button
+          size="small"
+          data-id="even"
+          disabled={pad.layers.length < 2}
+          onClick={() =>
+            void kitEdit({ op: 'even', notes: [lane.note], label: `Even ranges of ${lane.name}` })
+          }
+        >
+          Even ranges
+        </Button>
+        <Button
+          size="small"
+          data-id="by-loudness"
+          title="Order the layers from soft to loud, as measured"
+          disabled={pad.layers.length < 2}
+          onClick={() =>
+            void kitEdit({ op: 'loudness', notes: [lane.note], label: `Order ${lane.name} by loudness` })
+          }
+        >
+          Soft to loud
+        </Button>
+        <Dropdown
+          trigger={['click']}
+          menu={{
+            items: [
+              {
+                key: 'ranges',
+                label: 'Copy these ranges to',
+                children: [
+                  ...others.map((l) => ({ key: `ranges ${l.note}`, label: l.name })),
+                  ...(others.length === 0
+                    ? [{ key: 'none', label: 'no pad with as many layers', disabled: true }]
+                    : []),
+                ],
+              },
+              ...['envelope', 'fades', 'level', 'pan', 'tune', 'play'].map((setting) => ({
+                key: setting,
+                label: `Copy ${setting === 'play' ? 'how it plays' : `its ${setting}`} to`,
+                children: [
+                  { key: `${setting} all`, label: 'every other pad' },
+                  ...project.kit.pads
+                    .filter((p) => p.note !== lane.note)
+                    .map((p) => ({
+                      key: `${setting} ${p.note}`,
+                      label: project.map.lanes.find((l) => l.note === p.note)?.name ?? `note ${p.note}`,
+                    })),
+                ],
+              })),
+              { type: 'divider' },
+              { key: 'crossfade', label: pad.crossfade ? 'Do not crossfade overlaps' : 'Crossfade overlaps' },
+              {
+                key: 'empty',
+                label: `Take all sounds off ${lane.name}`,
+                danger: true,
+                disabled: takes === 0,
+              },
+            ],
+            onClick: ({ key }) => {
+              const [what, to] = key.split(' ');
+              if (key === 'crossfade')
+                void putPad({ ...pad, crossfade: !pad.crossfade }, `Crossfade of ${lane.name}`);
+              else if (key === 'empty')
+                void kitEdit({ op: 'pads', remove: [lane.note], label: `Take the sounds off ${lane.name}` });
+              else if (what === 'ranges')
+                void kitEdit({
+                  op: 'ranges',
+                  from: lane.note,
+                  notes: [Number(to)],
+                  label: `Copy ranges of ${lane.name}`,
+                });
+              else if (what && to)
+                void kitEdit({
+                  op: 'copy',
+                  from: lane.note,
+                  notes:
+                    to === 'all'
+                      ? project.kit.pads.map((p) => p.note).filter((n) => n !== lane.note)
+                      : [Number(to)],
+                  settings: [what],
+                  label: `Copy ${what} of ${lane.name}`,
+                });
+            },
+          }}
+        >
+          <Button size="small">More…</Button>
+        </Dropdown>
+        {wrong.gaps.length > 0 && pad.layers.length > 0 && (
+          <span className="tag doubt" title="Strikes this hard are silent">
+            gap {wrong.gaps[0]}
+          </span>
+        )}
+        {wrong.overlaps.length > 0 && (
+          <span
+            className="tag"
+            title={pad.crossfade ? 'The layers crossfade here' : 'Both layers sound here'}
+          >
+            {pad.crossfade ? 'crossfades' : 'overlap'} {wrong.overlaps[0]}
+          </span>
+        )}
+      </div>
+      <div className="rungs" ref={box} style={{ height: ladderH }}>
+        <span className="num lab" style={{ position: 'absolute', left: 14, top: 0 }}>
+          127
+        </span>
+        <span className="num lab" style={{ position: 'absolute', left: 26, bottom: 0 }}>
+          1
+        </span>
+        {fired.velocity > 0 && (
+          <div className="struckat num" style={{ top: y(fired.velocity) }}>
+            {fired.velocity}
+          </div>
+        )}
+        {shown.layers.map((l, i) => {
+          const top = y(l.hi);
+          const tall = y(l.lo - 1) - top;
+          const place = places[i] ?? { column: 0, of: 1 };
+          const left = 52 + (place.column * (width - 66)) / place.of;
+          const on = i === at.layer;
+          return (
+            <div
+              // oxlint-disable-next-line react/no-array-index-key -- a layer is its place in the ladder
+              key={i}
+              data-layer={i}
+              className={`rung ${on ? 'on' : ''} ${i === fired.layer ? 'fired' : ''} ${at.trying?.note === lane.note && at.trying.layer === i ? 'tried' : ''}`}
+              style={{ top, height: tall - 2, left, width: (width - 66) / place.of - 4 }}
+              onClick={() => chooseTake(i)}
+            >
+              <svg width={22} height={20} style={{ flex: 'none' }} aria-hidden="true">
+                <Poly
+                  pts={hex(11, 10, 20, 18)}
+                  fill={i === fired.layer ? 'var(--c)' : 'none'}
+                  stroke="var(--e)"
+                  strokeWidth={1.5}
+                />
+                <text x={11} y={14} textAnchor="middle" className="b">
+                  {i + 1}
+                </text>
+              </svg>
+              <div className="what">
+                <b>{l.sounds[0]?.takes[0]?.source.replace(/\.[^.]*$/, '')}</b>
+                {tall > 34 &&
+                  (on ? (
+                    <span className="row" style={{ gap: 3 }}>
+                      {(['lo', 'hi'] as const).map((edge) => (
+                        <InputNumber
+                          key={edge}
+                          size="small"
+                          controls={false}
+                          style={{ width: 42 }}
+                          min={1}
+                          max={127}
+                          aria-label={
+                            edge === 'lo' ? 'Softest velocity of the layer' : 'Hardest velocity of the layer'
+                          }
+                          value={l[edge]}
+                          onChange={(v) => {
+                            if (v === null || v === l[edge] || (edge === 'lo' ? v > l.hi : v < l.lo)) return;
+                            void putPad(
+                              {
+                                ...pad,
+                                layers: pad.layers.map((o, j) => (j === i ? { ...o, [edge]: v } : o)),
+                              },
+                              `Ranges of ${lane.name}`,
+                            );
+                          }}
+                          changeOnBlur
+                        />
+                      ))}
+                      <span className="lab">{hitsIn(l)} hits</span>
+                    </span>
+                  ) : (
+                    <span className="lab">
+                      {l.lo}–{l.hi}, {hitsIn(l)} hits
+                      {l.sounds.length > 1 ? `, ${l.sounds.length} stacked` : ''}
+                    </span>
+                  ))}
+              </div>
+              <span className="grow" />
+              {tall > 24 &&
+                l.sounds.flatMap((s, j) =>
+                  s.takes
+                    .slice(0, 4)
+                    .map((t, k) => (
+                      <TakeThumb
+                        key={`${j} ${t.sample} ${t.shape.startFrame}`}
+                        sample={t.sample}
+                        on={on && at.sound === j && at.take === k}
+                        choose={() => chooseTake(i, j, k)}
+                      />
+                    )),
+                )}
+              <div
+                className="edge top"
+                {...handle(i, 'hi')}
+                title="Drag the limit; with Alt this layer alone"
+              >
+                <svg width={30} height={16}>
+                  <Poly pts={hex(15, 8, 28, 14)} className="paper" stroke="var(--ink)" strokeWidth={1.5} />
+                  <text x={15} y={12} textAnchor="middle" className="n b">
+                    {l.hi}
+                  </text>
+                </svg>
+              </div>
+              <div className="edge foot" {...handle(i, 'lo')} />
+            </div>
+          );
+        })}
+        {pad.layers.length === 0 && (
+          <div className="none">
+            <b>{lane.name} has no sound yet</b>
+            <span className="muted">Drop a sample here, or find one on the shelf.</span>
+            <Button type="primary" onClick={() => openShelf({ kind: lane.role, text: '' })}>
+              Show every {lane.role}
+            </Button>
+          </div>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,311 @@
+// What the Sounds face shows and what is tried in it before it is kept.
+import { create } from 'zustand';
+import {
+  api,
+  type KitChange,
+  type Layer,
+  type LayoutOptions,
+  type Pad,
+  type Plan,
+  type Project,
+  type SamplePart,
+  type Shape,
+  type Take,
+} from '../api/client';
+import { editKit, explain, layOut, say, soundOwnKit, useBench } from '../app/state';
+import { player } from '../player/player';
+
+export type Hearing = 'new' | 'old' | 'both' | 'turn';
+
+/** A sample heard in a place of the kit while the beat plays. */
+export interface Trying {
+  note: number;
+  layer: number;
+  sound: number;
+  take: number;
+  hash: string;
+  name: string;
+  hear: Hearing;
+  /** raise or lower the new one to the old one's loudness */
+  match: boolean;
+  matchDB: number;
+}
+
+/** Samples dropped, with where they would go. */
+export interface Dropping {
+  parts: SamplePart[];
+  names: string[];
+  from: string;
+  options: LayoutOptions;
+  plan: Plan | null;
+  /** hear the beat as it would be */
+  hear: boolean;
+}
+
+/** A sample dropped on a pad that has sounds. */
+export interface Asking {
+  note: number;
+  parts: SamplePart[];
+  names: string[];
+}
+
+interface Sounds {
+  /** note of the pad edited */
+  edited: number;
+  layer: number;
+  sound: number;
+  take: number;
+  /** the pad edited follows the pad struck */
+  follow: boolean;
+  trying: Trying | null;
+  dropping: Dropping | null;
+  asking: Asking | null;
+  /** hash of the recording that is cut */
+  cutting: string;
+}
+
+export const useSounds = create<Sounds>()(() => ({
+  edited: 36,
+  layer: 0,
+  sound: 0,
+  take: 0,
+  follow: true,
+  trying: null,
+  dropping: null,
+  asking: null,
+  cutting: '',
+}));
+
+const get = useSounds.getState;
+const set = useSounds.setState;
+
+// the pad edited is the lane chosen; when that was by striking it, only if strikes are followed
+useBench.subscribe((s, old) => {
+  const struck = s.strikes[0] !== old.strikes[0] ? s.strikes[0] : undefined;
+  const now = get();
+  if (struck && (!now.follow || now.trying)) return;
+  if (s.lane !== now.edited) set({ edited: s.lane, layer: 0, sound: 0, take: 0 });
+  if (struck && struck.layer >= 0 && struck.layer !== get().layer)
+    set({ layer: struck.layer, sound: 0, take: 0 });
+});
+
+export const wholeShape: Shape = {
+  startFrame: 0,
+  endFrame: 0,
+  reverse: false,
+  gainDB: 0,
+  fadeInMS: 0,
+  fadeOutMS: 0,
+  curve: 'straight',
+  loop: false,
+  loopStart: 0,
+  loopEnd: 0,
+  attackMS: 0,
+  decayMS: 0,
+  sustainPct: 100,
+  releaseMS: 0,
+};
+
+export const takeOf = (hash: string, source: string): Take => ({
+  sample: hash,
+  source,
+  shape: { ...wholeShape },
+});
+
+export const padOf = (p: Project, note: number): Pad =>
+  p.kit.pads.find((x) => x.note === note) ?? {
+    note,
+    layers: [],
+    levelDB: 0,
+    pan: 0,
+    semitones: 0,
+    held: false,
+    choke: 0,
+    cutBy: 0,
+    selfChoke: false,
+    velTrack: 100,
+    crossfade: false,
+  };
+
+/** Chooses a layer, sound and take of the pad edited. */
+export const chooseTake = (layer: number, sound = 0, take = 0) => set({ layer, sound, take });
+
+const replaced = <T>(list: T[], at: number, value: T) => list.map((v, i) => (i === at ? value : v));
+
+/** The pad with one layer replaced. */
+export const withLayer = (p: Pad, at: number, l: Layer): Pad => ({ ...p, layers: replaced(p.layers, at, l) });
+
+/** The pad with one take replaced. */
+export function withTake(p: Pad, layer: number, sound: number, take: number, t: Take): Pad {
+  const l = p.layers[layer];
+  const s = l?.sounds[sound];
+  if (!l || !s) return p;
+  const sounds = replaced(l.sounds, sound, { ...s, takes: replaced(s.takes, take, t) });
+  return withLayer(p, layer, { ...l, sounds });
+}
+
+export const putPad = (p: Pad, label: string) => editKit({ op: 'pads', put: [p], label });
+
+export const kitEdit = (edit: KitChange) => editKit(edit);
+
+let previewing = 0;
+
+/** Sounds the project's kit with some pads put in, without keeping anything. */
+async function soundPads(pads: Pad[]) {
+  const s = useBench.getState();
+  if (!s.project) return;
+  const mine = ++previewing;
+  try {
+    const p = await api.previewKit(s.project.id, s.patternId, player.rate, pads);
+    if (mine !== previewing) return;
+    await player.setTable(p.table);
+    if (s.face !== 'break') player.setPass(p.pass);
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
+function ownKit() {
+  previewing++;
+  void soundOwnKit().catch((e: unknown) => say(explain(e)));
+}
+
+/** The pad as it sounds while a sample is tried in it. */
+function triedPad(p: Pad, t: Trying): Pad {
+  const l = p.layers[t.layer];
+  const s = l?.sounds[t.sound];
+  const old = s?.takes[t.take];
+  const fresh = takeOf(t.hash, t.name);
+  fresh.shape.gainDB = t.match ? t.matchDB : 0;
+  if (!l || !s || !old) {
+    const layer: Layer = { lo: 1, hi: 127, order: 'turn', sounds: [plainSound(fresh)] };
+    return { ...p, layers: [layer] };
+  }
+  switch (t.hear) {
+    case 'old':
+      return p;
+    case 'both':
+      return withLayer(p, t.layer, { ...l, sounds: [...l.sounds, { ...s, takes: [fresh] }] });
+    case 'turn':
+      return withLayer(p, t.layer, {
+        ...l,
+        order: 'turn',
+        sounds: replaced(l.sounds, t.sound, { ...s, takes: [fresh, old] }),
+      });
+    default:
+      return withTake(p, t.layer, t.sound, t.take, fresh);
+  }
+}
+
+export const plainSound = (t: Take) => ({
+  label: '',
+  off: false,
+  levelDB: 0,
+  pan: 0,
+  semitones: 0,
+  takes: [t],
+});
+
+/** Tries a sample in the layer chosen, or changes how it is tried. */
+export async function tryIt(change: Partial<Trying> & { hash?: string; name?: string }) {
+  const { project, lane } = useBench.getState();
+  if (!project) return;
+  const now = get();
+  const place = now.trying ?? {
+    note: lane,
+    layer: now.layer,
+    sound: now.sound,
+    take: now.take,
+    hash: '',
+    name: '',
+    hear: 'new' as Hearing,
+    match: true,
+    matchDB: 0,
+  };
+  const t = { ...place, ...change };
+  const pad = padOf(project, t.note);
+  const old = pad.layers[t.layer]?.sounds[t.sound]?.takes[t.take];
+  if (change.hash && old) {
+    const [a, b] = await Promise.all([api.sample(t.hash), api.sample(old.sample).catch(() => null)]);
+    if (b) t.matchDB = Math.max(-24, Math.min(24, b.facts.loudness + old.shape.gainDB - a.facts.loudness));
+  }
+  set({ trying: t, layer: t.layer, sound: t.sound, take: t.take });
+  await soundPads([triedPad(pad, t)]);
+}
+
+/** Keeps what is tried, or puts the old sound back. */
+export function endTry(keep: boolean) {
+  const { project } = useBench.getState();
+  const t = get().trying;
+  set({ trying: null });
+  if (!t || !project) return;
+  ownKit();
+  if (!keep) return;
+  const pad = triedPad(padOf(project, t.note), { ...t, hear: t.hear === 'old' ? 'new' : t.hear });
+  void putPad(pad, `Try ${t.name}: kept`);
+}
+
+/** Brings samples to a pad: asks what becomes of one that has sounds. */
+export function bringTo(note: number, parts: SamplePart[], names: string[]) {
+  const { project } = useBench.getState();
+  if (!project || parts.length === 0) return;
+  useBench.setState({ lane: note });
+  if (padOf(project, note).layers.length > 0) {
+    set({ asking: { note, parts, names } });
+    return;
+  }
+  void addTo(note, parts, names, 'replace');
+}
+
+export function addTo(note: number, parts: SamplePart[], names: string[], how: KitChange['how'], layer = -1) {
+  set({ asking: null });
+  const takes = parts.map((p, i) => {
+    const t = takeOf(p.hash, names[i] ?? '');
+    t.shape.startFrame = p.startFrame ?? 0;
+    t.shape.endFrame = p.endFrame ?? 0;
+    t.shape.fadeOutMS = p.fadeOutMS ?? 0;
+    return t;
+  });
+  const what = names.length === 1 ? (names[0] ?? 'a sample') : `${names.length} samples`;
+  const words = {
+    replace: `Put ${what} on a pad`,
+    layer: `Add ${what} as a layer`,
+    stack: `Stack ${what}`,
+    take: `Add ${what} as a take`,
+  };
+  return editKit({ op: 'add', from: note, takes, how, layer, label: words[how ?? 'replace'] });
+}
+
+/** Plans where samples go; nothing is written until it is applied. */
+export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[] }) {
+  const { project } = useBench.getState();
+  if (!project) return;
+  const blank: Dropping = {
+    parts: [],
+    names: [],
+    from: '',
+    options: { by: 'kind' },
+    plan: null,
+    hear: false,
+  };
+  const d = { ...(change.parts ? blank : (get().dropping ?? blank)), ...change };
+  set({ dropping: d });
+  useBench.setState({ face: 'sounds' });
+  try {
+    const plan = await api.planLayout(project.id, d.parts, d.options);
+    set({ dropping: { ...d, plan } });
+    if (d.hear) await soundPads(plan.rows.map((r) => r.pad));
+    else if (change.hear === false) ownKit();
+  } catch (e) {
+    set({ dropping: null });
+    say(explain(e));
+  }
+}
+
+export function endDrop(apply: boolean) {
+  const d = get().dropping;
+  set({ dropping: null });
+  if (!d) return;
+  if (d.hear) ownKit();
+  if (apply) void layOut(d.parts, d.options);
+}
