@@ -1,6 +1,8 @@
 package bench
 
 import (
+	"context"
+
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/core/music"
@@ -15,6 +17,20 @@ func (b *Bench) Boathouse() (drummap.Map, kit.Kit, error) {
 		hash, _, err := b.AddAudio(f.Name, f.Data)
 		return hash, err
 	})
+}
+
+// FillDemoShelf puts the demo's loose samples on the shelf.
+func (b *Bench) FillDemoShelf(ctx context.Context) error {
+	files, err := demo.Loose()
+	if err != nil {
+		return err
+	}
+	var samples []SampleFile
+	for _, f := range files {
+		samples = append(samples, SampleFile{Name: f.Name, Folder: demo.LooseFolder, Data: f.Data})
+	}
+	_, err = b.ImportSamples(ctx, samples)
+	return err
 }
 
 // NewDemoProject makes a project that holds the demo world.
@@ -50,6 +66,9 @@ func (b *Bench) TakeKit(projectID string, revision int64, ready string) (int64, 
 	case "boathouse":
 		var err error
 		if m, k, err = b.Boathouse(); err != nil {
+			return revision, err
+		}
+		if err := b.DescribeMissing(context.Background()); err != nil {
 			return revision, err
 		}
 		label = "Take the kit " + k.Name

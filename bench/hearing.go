@@ -13,6 +13,7 @@ import (
 	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/play"
+	"hexachord/core/shelf"
 	"hexachord/store"
 )
 
@@ -46,6 +47,11 @@ func (b *Bench) Hear(ctx context.Context, projectID, name string, data []byte, t
 	hash, decoded, err := b.AddAudio(name, data)
 	if err != nil {
 		return "", 0, err
+	}
+	if _, err := b.Sample(hash); err != nil { // it may be cut to sounds, too
+		if err := b.keepSamples([]shelf.Item{itemOf(hash, name, "", decoded)}); err != nil {
+			return "", 0, err
+		}
 	}
 	heard, err := hear.Listen(ctx, decoded.Buffer, hear.Options{Progress: func(share float64) { h.done.Store(math.Float64bits(share)) }})
 	if err != nil {

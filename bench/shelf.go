@@ -382,3 +382,31 @@ func (b *Bench) RegionWAV(hash string, startFrame, endFrame int) (name string, d
 	stem := strings.TrimSuffix(it.Name, path.Ext(it.Name))
 	return fmt.Sprintf("%s %d-%d.wav", stem, startFrame, endFrame), data, err
 }
+
+// DescribeMissing puts on the shelf whatever audio the data folder holds that is not there yet.
+func (b *Bench) DescribeMissing(ctx context.Context) error {
+	all, err := b.AudioNames()
+	if err != nil {
+		return err
+	}
+	for hash, name := range all {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		if _, err := b.Sample(hash); err == nil {
+			continue
+		}
+		data, _, err := b.Audio(hash)
+		if err != nil {
+			continue // it is missing from the folder; what sounds it says so
+		}
+		d, err := audio.Decode(data, Limits)
+		if err != nil {
+			continue
+		}
+		if err := b.keepSamples([]shelf.Item{itemOf(hash, name, "", d)}); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -39,6 +39,19 @@ func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	return hash, s.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error
 }
 
+// AudioNames gives the name of every audio file kept, by hash.
+func (s *Store) AudioNames() (map[string]string, error) {
+	var rows []audioRow
+	if err := s.db.Select("hash", "name").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.Hash] = r.Name
+	}
+	return out, nil
+}
+
 // HasAudio reports whether the audio of a hash is kept.
 func (s *Store) HasAudio(hash string) bool {
 	if !hashForm.MatchString(hash) {

@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hexachord/bench"
+	"hexachord/core/shelf"
 	"hexachord/demo"
 	"hexachord/server"
 	"hexachord/ui"
@@ -76,6 +77,22 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 			return fmt.Errorf("the demo world cannot be made: %w", err)
 		}
 	}
+	// sounds are described beside serving: the first window does not wait for the shelf
+	ctx, stop := context.WithCancel(ctx)
+	described := make(chan error, 1)
+	go func() {
+		err := b.DescribeMissing(ctx)
+		if err == nil && withDemo && b.FindSamples(shelf.Query{Folder: demo.LooseFolder}).Total == 0 {
+			err = b.FillDemoShelf(ctx)
+		}
+		described <- err
+	}()
+	defer func() {
+		stop()
+		if e := <-described; e != nil && !errors.Is(e, context.Canceled) {
+			err = errors.Join(err, e)
+		}
+	}()
 	return server.Run(ctx, b, server.Config{Addr: o.addr, UploadLimit: o.uploadLimit << 20, UI: ui.Files(), Version: version,
 		Started: func(address string) {
 			if host, port, err := net.SplitHostPort(address); err == nil && net.ParseIP(host).IsUnspecified() {

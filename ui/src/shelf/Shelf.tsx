@@ -147,7 +147,7 @@ function Filters() {
       <div className="row" style={{ gap: 6 }}>
         <Select
           size="small"
-          style={{ width: 112 }}
+          style={{ width: 108 }}
           aria-label="Kind"
           value={looking.kind ?? ''}
           options={[
@@ -173,7 +173,7 @@ function Filters() {
         />
         <Select
           size="small"
-          style={{ width: 88 }}
+          style={{ width: 86 }}
           aria-label="Sort"
           value={looking.sort ?? 'name'}
           options={[
@@ -189,7 +189,7 @@ function Filters() {
       <div className="row" style={{ gap: 6 }}>
         <Select
           size="small"
-          style={{ width: 112 }}
+          style={{ width: 108 }}
           aria-label="Source"
           value={looking.folder ?? ''}
           options={[
@@ -360,8 +360,12 @@ export function ShelfDrawer({ project }: { project: Project }) {
   useEffect(() => {
     list.current?.children[s.at]?.scrollIntoView({ block: 'nearest' });
   }, [s.at]);
+  const drawer = useRef<HTMLElement>(null);
   useEffect(() => {
     if (useShelf.getState().all === 0) void look();
+    // after the key that opened it, which must not be typed
+    const soon = setTimeout(() => drawer.current?.querySelector('input')?.focus(), 60);
+    return () => clearTimeout(soon);
   }, []);
   const sample = s.found[s.at];
   // while a sample is tried, moving on tries the next
@@ -385,7 +389,7 @@ export function ShelfDrawer({ project }: { project: Project }) {
     e.stopPropagation();
   };
   return (
-    <aside className="shelf" data-id="shelf" aria-label="Sample shelf">
+    <aside ref={drawer} className="shelf" data-id="shelf" aria-label="Sample shelf">
       <div className="row" style={{ padding: '9px 14px 6px' }}>
         <span className="ttl" style={{ fontSize: 'var(--t-title)' }}>
           Sample shelf
@@ -409,7 +413,6 @@ export function ShelfDrawer({ project }: { project: Project }) {
           placeholder="Name, tag, kind or folder"
           aria-label="Look for samples"
           data-id="shelf-text"
-          autoFocus
           value={s.looking.text ?? ''}
           onChange={(e) => void look({ text: e.target.value })}
           onKeyDown={(e) => keys(e, true)}

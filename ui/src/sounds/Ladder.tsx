@@ -12,7 +12,9 @@ import { useSampleDrop } from './drops';
 import { useSample } from './peaks';
 import { chooseTake, kitEdit, padOf, putPad, useSounds } from './state';
 
-const headH = 94;
+const headH = 76;
+
+const counted = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
 
 /** Velocities that no layer covers, and that more than one covers. */
 function faults(pad: Pad): { gaps: string[]; overlaps: string[] } {
@@ -167,7 +169,7 @@ export function Ladder({
         </span>
         <span className="grow" />
         <span className="lab">
-          {pad.layers.length} layers, {takes} takes
+          {counted(pad.layers.length, 'layer')}, {counted(takes, 'take')}
         </span>
       </div>
       <div className="row" style={{ padding: '0 14px', gap: 6 }}>
@@ -346,11 +348,11 @@ export function Ladder({
                           changeOnBlur
                         />
                       ))}
-                      <span className="lab">{hitsIn(l)} hits</span>
+                      <span className="lab">{counted(hitsIn(l), 'hit')}</span>
                     </span>
                   ) : (
                     <span className="lab">
-                      {l.lo}–{l.hi}, {hitsIn(l)} hits
+                      {l.lo}–{l.hi}, {counted(hitsIn(l), 'hit')}
                       {l.sounds.length > 1 ? `, ${l.sounds.length} stacked` : ''}
                     </span>
                   ))}

@@ -59,6 +59,7 @@ const LayerRow = memo(function LayerRow({
     <div
       className={`layers f-${lane.color} ${selected ? 'sel' : ''} ${over ? 'over' : ''}`}
       data-drop={lane.note}
+      onPointerDown={() => useBench.setState({ lane: lane.note })}
       {...on}
     >
       {pad.layers.map((l, i) => (

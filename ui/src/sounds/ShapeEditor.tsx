@@ -9,6 +9,8 @@ import { hear } from '../shelf/state';
 import { padOf, putPad, useSounds, withTake } from './state';
 
 const waveH = 92;
+/** room for the grips at both ends, px */
+const edge = 9;
 
 type Grip = 'start' | 'end' | 'fadeIn' | 'fadeOut' | 'loopStart' | 'loopEnd' | 'pan';
 export type Snap = 'zero' | 'attack' | 'free';
@@ -110,8 +112,8 @@ function Waveform({
   const from = view?.from ?? 0;
   const to = view && view.to > 0 ? view.to : frames;
   const span = Math.max(1, to - from);
-  const x = (frame: number) => ((frame - from) / span) * width;
-  const frameAt = (px: number) => Math.round(Math.min(frames, Math.max(0, from + (px / width) * span)));
+  const x = (frame: number) => edge + ((frame - from) / span) * (width - 2 * edge);
+  const frameAt = (px: number) => Math.round(Math.min(frames, Math.max(0, from + ((px - edge) / (width - 2 * edge)) * span)));
   const end = shape.endFrame || frames;
   const length = ((end - shape.startFrame) / rate) * 1000;
   const ms = (f: number) => (f * 1000) / rate;
@@ -185,7 +187,7 @@ function Waveform({
   const outline = (of: (i: number, v: number) => number) => {
     if (!wave) return '';
     const n = wave.high.length;
-    const px = (i: number) => ((i / n) * width).toFixed(1);
+    const px = (i: number) => (edge + (i / n) * (width - 2 * edge)).toFixed(1);
     const up = wave.high.map((v, i) => `${px(i)},${of(i, v).toFixed(1)}`);
     const down = wave.low.map((v, i) => `${px(i)},${of(i, v).toFixed(1)}`).toReversed();
     return [...up, ...down].join(' ');
@@ -278,7 +280,7 @@ function Waveform({
           </g>
         ))}
         {ticks.map((t) => (
-          <text key={t} x={x((t * rate) / 1000)} y={waveH + 12} textAnchor="middle">
+          <text key={t} x={x((t * rate) / 1000)} y={waveH + 12} textAnchor={t === 0 ? 'start' : 'middle'}>
             {stepMS && stepMS >= 1000 ? `${t / 1000} s` : `${t} ms`}
           </text>
         ))}
