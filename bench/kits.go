@@ -40,8 +40,25 @@ func (b *Bench) EditKit(projectID string, revision int64, e kit.Edit) (int64, er
 	if label == "" {
 		label = "Change the kit"
 	}
+	m := p.Map
+	if _, ok := m.ByNote(e.From); e.Op == kit.OpAdd && !ok { // a sound needs a lane to be struck on
+		role := drummap.Other
+		if it, err := b.Sample(e.Takes[0].Sample); err == nil {
+			if r, ok := it.Kind.Role(); ok {
+				role = r
+			}
+		}
+		l := drummap.NewLane(role, e.From, strings.TrimSuffix(e.Takes[0].Source, path.Ext(e.Takes[0].Source)))
+		if m.HasCode(l.Code) {
+			l.Code = m.ProposeCode(l.Name)
+		}
+		m.Lanes = append([]drummap.Lane{l}, m.Lanes...)
+	}
 	return b.Edit(projectID, revision, func(tx *store.Tx) string {
 		tx.PutKit(next)
+		if len(m.Lanes) != len(p.Map.Lanes) {
+			tx.PutMap(m)
+		}
 		return label
 	})
 }

@@ -143,10 +143,17 @@ func (b *Bench) ImportSamples(ctx context.Context, files []SampleFile) ([]Sample
 	close(next)
 	wg.Wait()
 	var fresh []shelf.Item
-	for _, it := range items {
-		if it != nil {
-			fresh = append(fresh, *it)
+	first := map[string]string{} // the same sound may have come twice at once; the first stays
+	for i, it := range items {
+		if it == nil {
+			continue
 		}
+		if name, ok := first[it.Hash]; ok {
+			reports[i].Status, reports[i].Detail = "known", "the same sound as "+name
+			continue
+		}
+		first[it.Hash] = it.Name
+		fresh = append(fresh, *it)
 	}
 	if err := b.keepSamples(fresh); err != nil {
 		return nil, err

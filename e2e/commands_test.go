@@ -20,6 +20,15 @@ import (
 func itoa(n int) string     { return strconv.Itoa(n) }
 func ftoa(f float64) string { return strconv.FormatFloat(f, 'f', -1, 64) }
 
+func mustJSON(t *testing.T, v any) []byte {
+	t.Helper()
+	text, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return text
+}
+
 func run(t *testing.T, args ...string) (out string, ok bool) {
 	t.Helper()
 	text, err := exec.Command(bin(t), args...).CombinedOutput()

@@ -7,6 +7,8 @@ need chromium chromium
 need sox sox
 need aubioonset aubio-tools
 need lame lame
+need fluidsynth fluidsynth
+[ -e /usr/share/sounds/sf2/TimGM6mb.sf2 ] || missing="$missing timgm6mb-soundfont"
 [ -z "$missing" ] && exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
 	echo "The tests need these programs; install them first:$missing" >&2

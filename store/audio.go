@@ -24,10 +24,15 @@ type AudioInfo struct {
 
 var hashForm = regexp.MustCompile(`^[0-9a-f]{64}$`)
 
+// HashOf names audio by its content: SHA-256 in hexadecimal.
+func HashOf(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
 // PutAudio keeps an audio file as it came, once for each content, and returns its SHA-256 in hexadecimal.
 func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
-	sum := sha256.Sum256(data)
-	hash = hex.EncodeToString(sum[:])
+	hash = HashOf(data)
 	path := s.audioPath(hash)
 	if _, err := os.Stat(path); errors.Is(err, os.ErrNotExist) {
 		if err := writeWhole(path, data); err != nil {

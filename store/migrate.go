@@ -45,7 +45,7 @@ func stackKits(db *gorm.DB) error {
 		}
 	}
 	var rows []historyRow
-	if err := db.Where("changes like ?", `%"kind":"kit"%`).Find(&rows).Error; err != nil {
+	if err := db.Where("cast(changes as text) like ?", `%"kind":"kit"%`).Find(&rows).Error; err != nil {
 		return err
 	}
 	for _, h := range rows {

@@ -9,14 +9,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"hexachord/bench"
-	"hexachord/core/drummap"
 	"hexachord/core/feel"
-	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/play"
 	"hexachord/core/sound"
-	"hexachord/demo"
-	"hexachord/format/audio"
 )
 
 func renderCommand() *cobra.Command {
@@ -27,16 +23,13 @@ func renderCommand() *cobra.Command {
 		passes         int
 	}
 	cmd := &cobra.Command{
-		Use:   "render --midi X.mid --kit demo --out OUT.wav",
+		Use:   "render --midi X.mid --kit FILE.sfz|FILE.zip|demo --out OUT.wav",
 		Short: "Play a MIDI file on a kit and write it as WAV",
 		Long: `Plays the percussion of a MIDI file (channel 10; every channel when that is empty) on a kit,
 at the file's first tempo, and writes the sound as WAV. Notes the kit has no pad for are
 played by the pad of the same role, and named when there is none.`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if o.kit != "demo" {
-				return fmt.Errorf("there is no kit %q; the kit that ships is called demo", o.kit)
-			}
 			if o.rate < bench.MinRate || o.rate > bench.MaxRate {
 				return bench.ErrRate
 			}
@@ -44,7 +37,8 @@ played by the pad of the same role, and named when there is none.`,
 			if err != nil {
 				return err
 			}
-			m, k, voicesOf, err := demoKit()
+			m, k, files, said, err := kitOf(o.kit)
+			report(cmd, said)
 			if err != nil {
 				return err
 			}
@@ -77,9 +71,9 @@ played by the pad of the same role, and named when there is none.`,
 				return err
 			}
 			t := play.Compile(k, o.rate)
-			voices, err := voicesOf(t)
-			if err != nil {
-				return err
+			voices := map[string]play.Voice{}
+			for _, spec := range t.Voices() {
+				voices[spec.ID()] = spec.Shape(files[spec.Sample].Buffer)
 			}
 			pass := play.Cues(p, f, o.bpm, t, nil)
 			mix := play.Bounce(pass, o.passes, o.rate, voices)
@@ -103,7 +97,7 @@ played by the pad of the same role, and named when there is none.`,
 	}
 	fl := cmd.Flags()
 	fl.StringVar(&o.midi, "midi", "", "MIDI file to play")
-	fl.StringVar(&o.kit, "kit", "demo", "kit to play it on")
+	fl.StringVar(&o.kit, "kit", "demo", "kit to play it on: demo, an SFZ file with its samples beside it, or a zip")
 	fl.StringVar(&o.out, "out", "", "WAV file to write")
 	fl.IntVar(&o.rate, "rate", 44100, "sample rate in Hz")
 	fl.IntVar(&o.bits, "bits", 24, "16, 24, or 32 for float")
@@ -114,26 +108,6 @@ played by the pad of the same role, and named when there is none.`,
 		panic(err)
 	}
 	return cmd
-}
-
-// demoKit makes Boathouse without a data folder.
-func demoKit() (drummap.Map, kit.Kit, func(play.Table) (map[string]play.Voice, error), error) {
-	files := map[string][]byte{}
-	m, k, err := demo.Boathouse(func(f demo.File) (string, error) {
-		files[f.Name] = f.Data
-		return f.Name, nil
-	})
-	return m, k, func(t play.Table) (map[string]play.Voice, error) {
-		voices := map[string]play.Voice{}
-		for _, spec := range t.Voices() {
-			d, err := audio.Decode(files[spec.Sample], bench.Limits)
-			if err != nil {
-				return nil, err
-			}
-			voices[spec.ID()] = spec.Shape(d.Buffer)
-		}
-		return voices, nil
-	}, err
 }
 
 // writeIfMissing makes a file unless it is there.

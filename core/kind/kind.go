@@ -56,7 +56,7 @@ var words = []struct {
 	{"high tom", "hitom* hightom* tomhi* htom* ht"}, {"mid tom", "midtom* tommid* mtom* mt"},
 	{"low tom", "lowtom* lotom* tomlo* ltom* floortom* lt ft"}, {"mid tom", "tom tom1* tom2* tom3* toms*"}, {"crash", "crash* crsh*"},
 	{"ride", "ride* rd"}, {"cymbal", "cymbal* cym* splash* china* chinese*"}, {"shaker", "shaker* shake* maraca* cabasa* shk*"},
-	{"tambourine", "tamb*"}, {"cowbell", "cowbell* cowb* bell cb"},
+	{"tambourine", "tambourine* tamb*"}, {"cowbell", "cowbell* cowb* bell cb"},
 	{"percussion", "perc* conga* bongo* timbale* agogo* clave* woodblock* guiro* triangle* cuica* whistle* vibraslap* block*"},
 	{"loop", "loop* break* beat* groove*"}, {"closed hat", "hat* hh hihat*"},
 }

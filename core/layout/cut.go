@@ -39,6 +39,11 @@ func Cut(ctx context.Context, b sound.Buffer, o CutOptions) ([]Piece, error) {
 		}
 		for _, a := range attacks {
 			at := int(a.TimeS * float64(b.Rate))
+			// what only changes its tone while it dies away is no new sound
+			before, after := b.Region(at-b.Rate/30, max(1, at-b.Rate/500)).Peak(), b.Region(at, at+b.Rate/30).Peak()
+			if at > b.Rate/30 && after < before*1.4 {
+				continue
+			}
 			marks = append(marks, b.NearestZero(max(0, at-b.Rate/1000))) // the first millisecond of the attack belongs to it
 		}
 	}

@@ -1,5 +1,5 @@
 // The keys of the whole window. The grid has its own (steps/keys.ts); text fields keep theirs.
-import { padKeys } from '../pads/layout';
+import { padsNow } from '../pads/layout';
 import { player } from '../player/player';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
@@ -37,7 +37,7 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
       ['1 2 3', 'face: Steps, Break, Sounds'],
       ['L', 'the shelf of samples'],
       ['Z X C V B N', 'strike kick, snare, clap, rim, closed hat, open hat'],
-      ['A S D F G H', 'strike the other six pads'],
+      ['A S D F G H', 'strike the other six pads; with a bank of sixteen J K too'],
       ['Shift + pad key', 'strike at 127'],
       ['M, Shift+M', 'mute, solo the chosen lane'],
       ['[ ]', 'previous, next bar'],
@@ -96,10 +96,12 @@ export function listenToKeys(help: () => void): () => void {
       return;
     }
     if (e.ctrlKey || e.metaKey || e.altKey || !s.project) return;
-    const pad = padKeys(shownLanes(s.project.map)).find((p) => p.key === key);
+    const pad = padsNow(s.bank === 0 ? shownLanes(s.project.map) : s.project.map.lanes, s.bank).find(
+      (p) => p.key === key && key !== '',
+    );
     if (pad) {
       e.preventDefault();
-      if (!e.repeat && pad.lane) held.set(e.code, strike(pad.lane.note, e.shiftKey ? 127 : s.strikeVelocity));
+      if (!e.repeat && pad.note >= 0) held.set(e.code, strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity));
       return;
     }
     if (useSounds.getState().trying) {

@@ -53,6 +53,8 @@ interface Bench {
   pending: number;
   dark: boolean;
   padsOpen: boolean;
+  /** bank of sixteen pads shown, 1 to 8; 0 is twelve pads by role */
+  bank: number;
   strikeVelocity: number;
   strikes: LiveStrike[];
   /** share of the kit in what Break sounds: 0 recording only, 1 kit only */
@@ -76,6 +78,7 @@ export const useBench = create<Bench>()(() => ({
   pending: 0,
   dark: stored('theme') === 'dark',
   padsOpen: stored('pads') !== 'shut',
+  bank: 0,
   strikeVelocity: 100,
   strikes: [],
   blend: 0.35,

@@ -3,6 +3,7 @@ import type { Lane } from '../api/client';
 import { player } from '../player/player';
 import { strike, toggleSilence, useBench } from '../app/state';
 import { velocityAt } from '../pads/velocity';
+import { useSampleDrop } from '../sounds/drops';
 import { Chip, LevelLight } from './marks';
 import { noteName } from './time';
 
@@ -31,6 +32,7 @@ function Light({ note, layers }: { note: number; layers: number }) {
 const Row = memo(function Row({
   lane,
   layers,
+  choke,
   selected,
   muted,
   solo,
@@ -38,11 +40,17 @@ const Row = memo(function Row({
 }: {
   lane: Lane;
   layers: number;
+  choke: number;
   selected: boolean;
   muted: boolean;
   solo: boolean;
   off: boolean;
 }) {
+  const { over, ...drop } = useSampleDrop(lane.note);
+  const row = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (selected) row.current?.scrollIntoView({ block: 'nearest' }); // what is worked on stays in view
+  }, [selected]);
   const held = useRef(0);
   const release = () => {
     if (held.current) player.release(held.current);
@@ -50,7 +58,9 @@ const Row = memo(function Row({
   };
   return (
     <div
-      className={`lane f-${lane.color} ${selected ? 'sel' : ''} ${off ? 'off' : ''}`}
+      ref={row}
+      className={`lane f-${lane.color} ${selected ? 'sel' : ''} ${off ? 'off' : ''} ${over ? 'over' : ''}`}
+      {...drop}
       data-note={lane.note}
       onPointerDown={() => useBench.setState({ lane: lane.note })}
     >
@@ -72,6 +82,11 @@ const Row = memo(function Row({
       <span className="nm" title={`${lane.name} (${lane.role})`}>
         {lane.name}
       </span>
+      {choke > 0 && (
+        <span className="choke" title={`Choke group ${choke}`}>
+          {choke}
+        </span>
+      )}
       <span className="nt">
         <i>{lane.note}</i>
         {noteName(lane.note)}
@@ -115,6 +130,7 @@ export function LaneColumn({ lanes }: { lanes: Lane[] }) {
           key={l.note}
           lane={l}
           layers={project.kit.pads.find((p) => p.note === l.note)?.layers.length ?? 0}
+          choke={project.kit.pads.find((p) => p.note === l.note)?.choke ?? 0}
           selected={l.note === chosen}
           muted={muted.includes(l.note)}
           solo={solo.includes(l.note)}

@@ -1,12 +1,13 @@
 import { DownOutlined, UpOutlined } from '@ant-design/icons';
-import { Button, Slider } from 'antd';
+import { Button, Select, Slider } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import type { Project } from '../api/client';
 import { setPadsOpen, shownLanes, strike, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
 import { lateness } from '../lanes/time';
 import { player } from '../player/player';
-import { padKeys, type PadKey } from './layout';
+import { useSampleDrop } from '../sounds/drops';
+import { type PadKey, padsNow } from './layout';
 import { velocityAt } from './velocity';
 
 const w = 66;
@@ -15,6 +16,7 @@ const h = 76;
 function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boolean }) {
   const held = useRef(0);
   const [spot, setSpot] = useState<[number, number] | null>(null);
+  const { over, ...drop } = useSampleDrop(pad.note);
   const x = (pad.row === 0 ? 47 : 80) + 66 * pad.column;
   const y = pad.row === 0 ? 40 : 97;
   const lane = pad.lane;
@@ -25,10 +27,18 @@ function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boo
   };
   if (!lane) {
     return (
-      <g>
-        <Poly pts={hexUp(x, y, w - 3, h - 3)} fill="none" stroke="var(--border)" strokeDasharray="3 3" />
+      <g {...(pad.note >= 0 ? drop : {})} data-pad={pad.note}>
+        <Poly
+          pts={hexUp(x, y, w - 3, h - 3)}
+          fill={over ? 'var(--paper-sunk)' : 'transparent'}
+          stroke="var(--border)"
+          strokeDasharray="3 3"
+        />
         <text x={x} y={y + 4} textAnchor="middle">
-          no lane
+          {pad.note >= 0 ? pad.note : 'no lane'}
+        </text>
+        <text x={x} y={y + 25} textAnchor="middle" className="b i">
+          {pad.key.toUpperCase()}
         </text>
       </g>
     );
@@ -44,6 +54,7 @@ function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boo
       role="button"
       aria-label={`Strike ${lane.name}`}
       data-pad={lane.note}
+      {...drop}
       onPointerDown={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
         held.current = strike(lane.note, velocityAt(e, box));
@@ -109,11 +120,11 @@ function useStruck(): number {
   return last && over !== id ? last.note : -1;
 }
 
-function LastStrikes({ project }: { project: Project }) {
+function LastStrikes({ project, left }: { project: Project; left: number }) {
   const strikes = useBench((s) => s.strikes);
   if (strikes.length === 0) {
     return (
-      <div className="abs lab" style={{ left: 492, top: 40, width: 480, whiteSpace: 'normal' }}>
+      <div className="abs lab" style={{ left, top: 40, width: 972 - left, whiteSpace: 'normal' }}>
         <p>
           Strike a pad with the mouse, or with <kbd>A</kbd> to <kbd>H</kbd> and <kbd>Z</kbd> to <kbd>N</kbd>;
           Shift strikes hardest.
@@ -126,7 +137,7 @@ function LastStrikes({ project }: { project: Project }) {
     );
   }
   return (
-    <table className="abs" style={{ left: 492, top: 4, width: 498 }}>
+    <table className="abs" style={{ left, top: 4, width: 990 - left }}>
       <thead>
         <tr>
           <th style={{ width: 150 }}>Last strikes</th>
@@ -197,6 +208,7 @@ function LastStrikes({ project }: { project: Project }) {
 
 export function Dock({ project, open }: { project: Project; open: boolean }) {
   const velocity = useBench((s) => s.strikeVelocity);
+  const bank = useBench((s) => s.bank);
   const struck = useStruck();
   const last = useBench((s) => s.strikes[0]);
   const lane = last && project.map.lanes.find((l) => l.note === last.note);
@@ -206,7 +218,9 @@ export function Dock({ project, open }: { project: Project; open: boolean }) {
         <div className="dockside shut">
           <div className="row" style={{ height: 31, padding: '0 12px' }}>
             <span className="ttl">Pads</span>
-            <span className="lab">12 pads on two rows of keys</span>
+            <span className="lab">
+              {bank === 0 ? '12 pads on two rows of keys' : `bank ${bank} of 16 pads`}
+            </span>
             <span className="grow" />
             <Button
               type="text"
@@ -270,22 +284,41 @@ export function Dock({ project, open }: { project: Project; open: boolean }) {
           />
           <span className="num">{velocity}</span>
         </div>
+        <div className="row" style={{ padding: '2px 12px' }}>
+          <span className="lab" style={{ width: 76 }}>
+            Pads
+          </span>
+          <Select
+            size="small"
+            style={{ width: 132 }}
+            aria-label="Pads shown"
+            value={bank}
+            options={[
+              { value: 0, label: 'twelve, by role' },
+              ...[1, 2, 3, 4, 5, 6, 7, 8].map((b) => ({
+                value: b,
+                label: `bank ${b}: ${b * 16 - 16} to ${b * 16 - 1}`,
+              })),
+            ]}
+            onChange={(b: number) => useBench.setState({ bank: b })}
+          />
+        </div>
         <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
           Clicked steps take this velocity too; with Shift, 127.
         </p>
       </div>
       <div className="dock">
-        <svg className="fill" width={460} height={139}>
-          {padKeys(shownLanes(project.map)).map((p) => (
+        <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
+          {padsNow(bank === 0 ? shownLanes(project.map) : project.map.lanes, bank).map((p) => (
             <Pad
-              key={p.key}
+              key={`${p.row} ${p.column}`}
               pad={p}
               layers={project.kit.pads.find((k) => k.note === p.lane?.note)?.layers.length ?? 0}
               struck={p.lane !== undefined && p.lane.note === struck}
             />
           ))}
         </svg>
-        <LastStrikes project={project} />
+        <LastStrikes project={project} left={bank === 0 ? 492 : 596} />
       </div>
     </>
   );

@@ -19,7 +19,9 @@ const lower: [string, string[]][] = [
 ];
 
 export interface PadKey {
+  /** '' for a pad that no key strikes */
   key: string;
+  note: number;
   row: 0 | 1;
   column: number;
   lane: Lane | undefined;
@@ -38,9 +40,25 @@ export function padKeys(lanes: Lane[]): PadKey[] {
   const pads: PadKey[] = [];
   ([lower, upper] as const).forEach((row, r) =>
     row.forEach(([key, roles], column) =>
-      pads.push({ key, row: r === 0 ? 1 : 0, column, lane: take(roles) }),
+      pads.push({ key, note: -1, row: r === 0 ? 1 : 0, column, lane: take(roles) }),
     ),
   );
-  for (const p of pads) p.lane ??= free.shift();
+  for (const p of pads) {
+    p.lane ??= free.shift();
+    p.note = p.lane?.note ?? -1;
+  }
   return pads;
 }
+
+/** A bank of sixteen notes as two rows of eight, from 1 to 8; J and K strike too, two pads have no key. */
+export function bankKeys(lanes: Lane[], bank: number): PadKey[] {
+  const keys = ['z', 'x', 'c', 'v', 'b', 'n', '', '', 'a', 's', 'd', 'f', 'g', 'h', 'j', 'k'];
+  return keys.map((key, i) => {
+    const note = (bank - 1) * 16 + i;
+    return { key, note, row: i < 8 ? 1 : 0, column: i % 8, lane: lanes.find((l) => l.note === note) };
+  });
+}
+
+/** The pads as they are laid out now: by role, or a bank. */
+export const padsNow = (lanes: Lane[], bank: number): PadKey[] =>
+  bank === 0 ? padKeys(lanes) : bankKeys(lanes, bank);

@@ -50,6 +50,8 @@ export interface FromWorklet {
   peakLeft: number;
   peakRight: number;
   started: Started[];
+  /** notes of the sounds that ring now and are not being cut */
+  sounding: number[];
   /** cues that started later than planned, since the start */
   late: number;
   /** cues whose voice had not come yet, since the start */

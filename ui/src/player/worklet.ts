@@ -220,6 +220,7 @@ class Mixer extends AudioWorkletProcessor {
       peakLeft: this.peaks[0],
       peakRight: this.peaks[1],
       started: this.started,
+      sounding: this.sounding.filter((s) => s.cutFrame > frame).map((s) => s.cue.note),
       late: this.late,
       missing: this.missing,
     };

@@ -153,8 +153,9 @@ async function decodeHere(file: File): Promise<{ file: Blob; name: string }> {
 const batchFiles = 40;
 const batchBytes = 48 << 20;
 
-/** Brings files to the shelf, a few at a time, so that it can be seen and stopped. Returns every file's report. */
-export async function importSamples(files: File[]): Promise<SampleReport[]> {
+/** Brings files to the shelf, a few at a time, so that it can be seen and stopped. Returns every file's report;
+ * shown says that what came in is shown anyway, so that only faults need words. */
+export async function importSamples(files: File[], shown = false): Promise<SampleReport[]> {
   const abort = new AbortController();
   const reports: SampleReport[] = [];
   const progress = (done: number) =>
@@ -185,8 +186,10 @@ export async function importSamples(files: File[]): Promise<SampleReport[]> {
   } finally {
     set({ importing: null, reports });
   }
+  if (get().open) await look();
   const count = (status: string) => reports.filter((r) => r.status === status).length;
   const refused = reports.filter((r) => r.status === 'refused');
+  if (shown && refused.length === 0 && !abort.signal.aborted) return reports;
   say({
     title: abort.signal.aborted ? 'Import stopped' : `${count('added')} samples are new on the shelf`,
     detail: [
@@ -202,7 +205,6 @@ export async function importSamples(files: File[]): Promise<SampleReport[]> {
       .join(' '),
     error: refused.length > 0,
   });
-  if (get().open) await look();
   return reports;
 }
 

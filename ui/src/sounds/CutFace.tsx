@@ -56,7 +56,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
   const [strength, setStrength] = useState(0.3);
   const [minGapMS, setMinGap] = useState(90);
   const [deadDB, setDead] = useState(-48);
-  const [by, setBy] = useState<'attacks' | 'hand'>('attacks');
+  const [by, setBy] = useState<'attacks' | 'cues' | 'hand'>('attacks');
   const [marks, setMarks] = useState<number[] | null>(null);
   const [at, setAt] = useState(0);
   const [view, setView] = useState<{ from: number; to: number } | null>(null);
@@ -67,7 +67,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
   const [region, setRegion] = useState<{ from: number; to: number } | null>(null);
   const [ref, size] = useSize<HTMLDivElement>();
   const sample = useSample(hash);
-  const pieces = usePieces(hash, strength, minGapMS, deadDB, by === 'hand' ? marks : null);
+  const pieces = usePieces(hash, strength, minGapMS, deadDB, by === 'attacks' ? null : marks);
   const width = size.width;
   const frames = wave?.frames ?? sample?.frames ?? 1;
   const rate = wave?.rate ?? 44100;
@@ -163,7 +163,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
     setBy('hand');
     setMarks(next.toSorted((a, b) => a - b));
   };
-  const starts = marks && by === 'hand' ? marks : pieces.map((p) => p.startFrame);
+  const starts = marks && by !== 'attacks' ? marks : pieces.map((p) => p.startFrame);
   const stepS =
     [0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30].find((s) => ((s * rate) / (to - from)) * width > 80) ?? 60;
   return (
@@ -187,11 +187,13 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
           value={by}
           options={[
             { value: 'attacks', label: 'attacks' },
+            ...((sample?.cues.length ?? 0) > 0 ? [{ value: 'cues', label: 'cue points' }] : []),
             { value: 'hand', label: 'by hand' },
           ]}
-          onChange={(v: 'attacks' | 'hand') => {
+          onChange={(v: 'attacks' | 'cues' | 'hand') => {
             if (v === 'hand') byHand(starts);
             else setBy(v);
+            if (v === 'cues') setMarks(sample?.cues ?? []);
           }}
         />
         <Button
@@ -378,7 +380,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
       </div>
       <div className="stripside" style={{ padding: '9px 12px' }}>
         <span className="ttl">Where to cut</span>
-        <div className="padsettings" style={{ padding: '6px 0' }}>
+        <div className="padsettings" style={{ padding: '6px 0', minHeight: 0 }}>
           <span className="lab">Strength</span>
           <span className="row">
             <Slider

@@ -12,7 +12,7 @@ import { useSample } from './peaks';
 import { type Dropping, endDrop, padOf, planDrop, useSounds } from './state';
 
 const why: Record<string, string> = {
-  loop: 'a loop: cut sounds from it, or hear it in Break',
+  loop: 'a loop',
   same: 'the kit sounds it already',
   full: 'no free note is left',
   unwanted: 'no lane wanted',
@@ -297,7 +297,7 @@ export function DropFace({
           {fresh.slice(0, 4).map((r) => (
             <span key={r.lane.note} className="row">
               <Chip code={r.lane.code} family={r.lane.color} w={25} h={20} />
-              <span className="ellipsis" style={{ width: 130 }}>
+              <span className="ellipsis" style={{ width: 92 }}>
                 {r.lane.name}
               </span>
               <span className="lab">{r.lane.role}</span>

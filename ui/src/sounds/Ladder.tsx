@@ -14,6 +14,10 @@ import { chooseTake, kitEdit, padOf, putPad, useSounds } from './state';
 
 const headH = 76;
 
+/** What a layer is called: by its first take, or by what is tried in it. */
+const nameOf = (l: Layer, tried: string) =>
+  (tried || (l.sounds[0]?.takes[0]?.source ?? '')).replace(/\.[^.]*$/, '');
+
 const counted = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
 
 /** Velocities that no layer covers, and that more than one covers. */
@@ -319,7 +323,9 @@ export function Ladder({
                 </text>
               </svg>
               <div className="what">
-                <b>{l.sounds[0]?.takes[0]?.source.replace(/\.[^.]*$/, '')}</b>
+                <b>
+                  {nameOf(l, at.trying?.note === lane.note && at.trying.layer === i ? at.trying.name : '')}
+                </b>
                 {tall > 34 &&
                   (on ? (
                     <span className="row" style={{ gap: 3 }}>

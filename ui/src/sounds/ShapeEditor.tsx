@@ -5,7 +5,8 @@ import { api, type Lane, type Project, type Shape, type Take, type Wave } from '
 import { explain, say } from '../app/state';
 import { useSize } from '../app/useSize';
 import { hex, Poly } from '../lanes/marks';
-import { hear } from '../shelf/state';
+import { hear, openShelf } from '../shelf/state';
+import { useSample } from './peaks';
 import { padOf, putPad, useSounds, withTake } from './state';
 
 const waveH = 92;
@@ -113,7 +114,8 @@ function Waveform({
   const to = view && view.to > 0 ? view.to : frames;
   const span = Math.max(1, to - from);
   const x = (frame: number) => edge + ((frame - from) / span) * (width - 2 * edge);
-  const frameAt = (px: number) => Math.round(Math.min(frames, Math.max(0, from + ((px - edge) / (width - 2 * edge)) * span)));
+  const frameAt = (px: number) =>
+    Math.round(Math.min(frames, Math.max(0, from + ((px - edge) / (width - 2 * edge)) * span)));
   const end = shape.endFrame || frames;
   const length = ((end - shape.startFrame) / rate) * 1000;
   const ms = (f: number) => (f * 1000) / rate;
@@ -298,6 +300,7 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
   const [snap, setSnap] = useState<Snap>('zero');
   const [belowDB, setBelowDB] = useState(-48);
   const newest = useRef<Shape | null>(null);
+  const known = useSample(take?.sample);
   if (!take) return null;
   const shape = draft && draft.of === take ? draft.shape : take.shape;
   const write = (s: Shape, label: string) => {
@@ -363,9 +366,15 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
           Layer {at.layer + 1}
           {sound && sound.takes.length > 1 ? `, take ${at.take + 1} of ${sound.takes.length}` : ''}
         </b>
-        <span className="lab ellipsis" style={{ maxWidth: 150 }}>
+        <button
+          type="button"
+          className="tag ellipsis"
+          style={{ maxWidth: 150 }}
+          title="Show it on the shelf"
+          onClick={() => openShelf({ text: take.source, kind: '', folder: '', tag: '', maxSeconds: 0 })}
+        >
           {take.source}
-        </span>
+        </button>
         <span className="grow" />
         <span className="lab">Snap</span>
         <Select
@@ -439,7 +448,12 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
           checked={shape.loop}
           disabled={!pad.held}
           aria-label="Loop while held"
-          onChange={(loop) => set({ loop, loopStart: Math.max(shape.loopStart, shape.startFrame) }, 'Loop')}
+          onChange={(loop) => {
+            const own = known?.loops[0]; // the file's own loop, if it has one
+            const from = shape.loopEnd === 0 && own ? own.startFrame : shape.loopStart;
+            const to = shape.loopEnd === 0 && own ? own.endFrame : shape.loopEnd;
+            set({ loop, loopStart: Math.max(from, shape.startFrame), loopEnd: to }, 'Loop');
+          }}
         />
         <span
           className="lab"

@@ -105,16 +105,29 @@ function Ask({ project }: { project: Project }) {
   );
 }
 
+/** The Sounds face, or what lies over it: samples that were dropped, a recording that is cut. */
 export function SoundsFace({ project }: { project: Project }) {
+  const dropping = useSounds((s) => s.dropping);
+  const cutting = useSounds((s) => s.cutting);
+  const lanes = useMemo(() => shownLanes(project.map), [project.map]);
+  if (dropping) return <DropFace project={project} lanes={lanes} dropping={dropping} />;
+  if (cutting)
+    return (
+      <>
+        <CutFace key={cutting} project={project} lanes={lanes} hash={cutting} />
+        <Ask project={project} />
+      </>
+    );
+  return <KitFace project={project} lanes={lanes} />;
+}
+
+function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
   const shelfOpen = useShelf((s) => s.open);
   const sounds = useSounds();
   const [stageRef, stage] = useSize<HTMLDivElement>();
   const [lanesRef, lanesBox] = useSize<HTMLDivElement>();
   const [tab, setTab] = useState<'Shape' | 'Stack'>('Shape');
-  const lanes = useMemo(() => shownLanes(project.map), [project.map]);
   const lane = lanes.find((l) => l.note === sounds.edited) ?? lanes[lanes.length - 1];
-  if (sounds.dropping) return <DropFace project={project} lanes={lanes} dropping={sounds.dropping} />;
-  if (sounds.cutting) return <CutFace project={project} lanes={lanes} hash={sounds.cutting} />;
   if (!lane) return null;
   const pad = padOf(project, lane.note);
   const layer = pad.layers[sounds.layer];

@@ -16,7 +16,6 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
   if (!t) return null;
   return (
     <div className="tools pending" data-id="trying" style={shelfOpen ? { marginRight: 328 } : {}}>
-      <span className="lab">Trying</span>
       <b className="ellipsis" style={{ maxWidth: 130 }}>
         {t.name.replace(/\.[^.]*$/, '')}
       </b>
@@ -55,7 +54,9 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
         aria-label="Match loudness"
         onChange={(match) => void tryIt({ match })}
       />
-      <span className="lab">match loudness</span>
+      <span className="lab" title="Bring the new one to the old one’s loudness">
+        match
+      </span>
       <span className="grow" />
       <Button ghost data-id="put-back" onClick={() => endTry(false)} title="Put back (Esc)">
         Put back
@@ -135,7 +136,7 @@ async function importKit(file: File) {
 
 /** Brings files in and shows where they would go. */
 export async function dropFiles(files: File[], from: string) {
-  const reports = (await importSamples(files)).filter((r) => r.hash);
+  const reports = (await importSamples(files, true)).filter((r) => r.hash);
   if (reports.length === 0) return;
   await planDrop({
     parts: reports.map((r) => ({ hash: r.hash ?? '' })),

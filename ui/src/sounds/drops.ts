@@ -21,7 +21,7 @@ async function take(e: DragEvent, note: number) {
   }
   const files = [...e.dataTransfer.files];
   if (files.length === 0) return;
-  const reports = (await importSamples(files)).filter((r) => r.hash);
+  const reports = (await importSamples(files, true)).filter((r) => r.hash);
   bringTo(
     note,
     reports.map((r) => ({ hash: r.hash ?? '' })),

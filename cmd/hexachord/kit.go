@@ -1,0 +1,182 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/adrg/xdg"
+	"github.com/spf13/cobra"
+
+	"hexachord/bench"
+	"hexachord/core/drummap"
+	"hexachord/core/kit"
+	"hexachord/demo"
+	"hexachord/format/audio"
+	"hexachord/store"
+)
+
+// boathouseName is what the kit that ships is called on the command line.
+const boathouseName = "demo"
+
+func kitCommand() *cobra.Command {
+	cmd := &cobra.Command{
+		Use:   "kit",
+		Short: "Take kits in and away: SFZ and kit bundles",
+	}
+	var dir string
+	cmd.PersistentFlags().StringVar(&dir, "data", filepath.Join(xdg.DataHome, "hexachord", "bench"), "folder that keeps projects and audio")
+	cmd.AddCommand(kitImportCommand(&dir), kitExportCommand(&dir), kitListCommand(&dir))
+	return cmd
+}
+
+func kitImportCommand(dir *string) *cobra.Command {
+	return &cobra.Command{
+		Use:   "import FILE.sfz|FILE.zip",
+		Short: "Keep a kit: an SFZ file with the samples beside it, a zip of one, or a kit bundle",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) (err error) {
+			data, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			b, err := bench.Open(*dir)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, b.Close()) }()
+			id, said, err := b.ImportKit(cmd.Context(), filepath.Base(args[0]), data, bench.FilesBeside(filepath.Dir(args[0])))
+			report(cmd, said)
+			if err != nil {
+				return err
+			}
+			k, err := b.KeptKit(id)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s: %d pads, %d samples\n", k.Name, len(k.Kit.Pads), len(k.Kit.Samples()))
+			return nil
+		},
+	}
+}
+
+// report prints what was left out or plays otherwise.
+func report(cmd *cobra.Command, said []string) {
+	for _, s := range said {
+		fmt.Fprintln(cmd.ErrOrStderr(), "note:", s)
+	}
+}
+
+func kitExportCommand(dir *string) *cobra.Command {
+	var as, out string
+	cmd := &cobra.Command{
+		Use:   "export NAME --as sfz|bundle --out FILE.zip",
+		Short: "Write a kept kit, or the kit that ships (demo), with its samples",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) (err error) {
+			b, err := bench.Open(*dir)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, b.Close()) }()
+			m, k, err := findKit(b, args[0])
+			if err != nil {
+				return err
+			}
+			_, data, lost, err := b.ExportKit(m, k, as)
+			if err != nil {
+				return err
+			}
+			if err := os.WriteFile(out, data, 0o644); err != nil {
+				return err
+			}
+			for _, l := range lost {
+				fmt.Fprintln(cmd.ErrOrStderr(), "not carried:", l)
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %d pads, %d samples\n", out, k.Name, len(k.Pads), len(k.Samples()))
+			return nil
+		},
+	}
+	cmd.Flags().StringVar(&as, "as", "bundle", "sfz or bundle")
+	cmd.Flags().StringVar(&out, "out", "", "zip file to write")
+	if err := cmd.MarkFlagRequired("out"); err != nil {
+		panic(err)
+	}
+	return cmd
+}
+
+func kitListCommand(dir *string) *cobra.Command {
+	return &cobra.Command{
+		Use:   "list",
+		Short: "List the kept kits",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) (err error) {
+			b, err := bench.Open(*dir)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, b.Close()) }()
+			kits, err := b.Kits()
+			for _, k := range kits {
+				if !k.Earlier {
+					fmt.Fprintf(cmd.OutOrStdout(), "%s\t%d pads\t%s\n", k.Name, len(k.Kit.Pads), k.SavedAt.Format("2006-01-02 15:04"))
+				}
+			}
+			return err
+		},
+	}
+}
+
+// findKit finds a kept kit by its name, or makes the one that ships.
+func findKit(b *bench.Bench, name string) (drummap.Map, kit.Kit, error) {
+	if name == boathouseName {
+		return b.Boathouse()
+	}
+	kits, err := b.Kits()
+	if err != nil {
+		return drummap.Map{}, kit.Kit{}, err
+	}
+	var names []string
+	for _, k := range kits {
+		if k.Name == name && !k.Earlier {
+			return k.Map, k.Kit, nil
+		}
+		if !k.Earlier {
+			names = append(names, k.Name)
+		}
+	}
+	return drummap.Map{}, kit.Kit{}, fmt.Errorf("the kit %q: %w; there are: %s", name, store.ErrNotFound, strings.Join(append(names, boathouseName), ", "))
+}
+
+// kitOf reads the kit a rendering is asked for, without a data folder: the one that ships, or a file. files holds its
+// samples' audio.
+func kitOf(name string) (m drummap.Map, k kit.Kit, files map[string]audio.Decoded, said []string, err error) {
+	files = map[string]audio.Decoded{}
+	take := func(f bench.SampleFile) (string, audio.Decoded, error) {
+		d, err := audio.Decode(f.Data, bench.Limits)
+		if err != nil {
+			return "", d, err
+		}
+		hash := store.HashOf(f.Data)
+		files[hash] = d
+		return hash, d, nil
+	}
+	if name == boathouseName {
+		m, k, err = demo.Boathouse(func(f demo.File) (string, error) {
+			hash, _, err := take(bench.SampleFile{Name: f.Name, Data: f.Data})
+			return hash, err
+		})
+		return m, k, files, nil, err
+	}
+	if ext := strings.ToLower(filepath.Ext(name)); ext != ".sfz" && ext != ".zip" {
+		return m, k, nil, nil, fmt.Errorf("there is no kit %q; name an .sfz or .zip file, or %q for the kit that ships", name, boathouseName)
+	}
+	data, err := os.ReadFile(name)
+	if err != nil {
+		return m, k, nil, nil, err
+	}
+	m, k, said, err = bench.ReadKit(filepath.Base(name), data, take, bench.FilesBeside(filepath.Dir(name)))
+	return m, k, files, said, err
+}
