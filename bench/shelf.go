@@ -343,7 +343,7 @@ func (b *Bench) Audition(hash string, startFrame, endFrame, rate int, bpm float6
 	b.mu.Unlock()
 	const level = -20 // LUFS
 	g := kit.DBToGain(level - b.Loudness(hash))
-	return spec.ID(), math.Min(g, 1/math.Max(1e-3, buf.Peak())), nil
+	return spec.ID(), math.Min(g, 0.7/math.Max(1e-3, buf.Peak())), nil
 }
 
 // LoopTempo is the tempo of a loop of some length in 4/4, if it is a power of two of beats: the one between 75 and

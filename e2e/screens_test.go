@@ -6,6 +6,9 @@ import (
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"hexachord/demo"
 )
 
 // shoot takes a picture of the window. HEXACHORD_SHOTS names the folder that keeps it; docs/screenshots is made so.
@@ -41,6 +44,10 @@ func (w window) fits(view string) {
 
 // Every main view, from the demo data, fits 1280×800.
 func TestScreens(t *testing.T) {
+	loose, err := demo.Loose()
+	if err != nil {
+		t.Fatal(err)
+	}
 	dir := t.TempDir()
 	b := start(t, dir)
 	w := browse(t, b.address)
@@ -60,6 +67,37 @@ func TestScreens(t *testing.T) {
 	w.until("heard hits on the lanes", `document.querySelectorAll('[data-heard]').length>20`)
 	w.until("the waveform", `document.querySelector('[data-id="hearing"]')===null&&document.querySelectorAll('.crown path').length>0`)
 	see("break")
+	w.until("the shelf is filled", `fetch('/api/v1/samples?folder=weigh%20house').then(r=>r.json()).then(r=>r.total>50)`)
+	w.key("3")
+	w.do(chromedp.MouseClickXY(100, 514))
+	w.until("the snare's waveform", `document.querySelectorAll('.wave polygon').length>=2&&document.querySelectorAll('.rung').length===4&&document.querySelectorAll('.box svg').length>25`)
+	see("sounds")
+	w.key("l")
+	w.until("the shelf", `document.querySelectorAll('.sample').length>10`)
+	w.do(chromedp.SendKeys(chromedp.CSS(`[data-id="shelf-text"]`), "slap"+kb.ArrowDown+kb.ArrowDown+kb.ArrowDown+kb.ArrowDown+kb.ArrowDown+kb.Enter))
+	w.until("trying", `document.querySelector('[data-id="trying"]')!==null`)
+	see("shelf")
+	w.click(`[data-id="put-back"]`)
+	var drop []string
+	for i, f := range loose {
+		if i%4 == 0 || f.Name == "weigh-house-loop.wav" {
+			drop = append(drop, write(t, f.Name, f.Data))
+		}
+	}
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="add-samples"]`), drop))
+	w.until("the plan", `document.querySelectorAll('.planrow:not(.idle)').length>4&&document.querySelectorAll('.dropchips svg').length>8`)
+	see("drop")
+	w.click(`[data-id="leave-drop"]`)
+	w.key("l")
+	w.until("the shelf", `document.querySelectorAll('.sample').length>0`)
+	w.click(`.shelf .ant-input-clear-icon`)
+	w.do(chromedp.SendKeys(chromedp.CSS(`[data-id="shelf-text"]`), "quay"))
+	w.until("found", `document.querySelectorAll('.sample').length===1`)
+	w.do(chromedp.SendKeys(chromedp.CSS(`[data-id="shelf-text"]`), kb.ArrowDown))
+	w.click(`[data-id="put-on"]`)
+	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "Cut sounds")]`), chromedp.NodeVisible))
+	w.until("the pieces", `document.querySelectorAll('.opencrown polygon').length>10`)
+	see("cut")
 	w.click(`[data-id="project"]`)
 	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New project")]`), chromedp.NodeVisible))
 	w.until("four ways to begin", `document.querySelector('[data-id="make-lanes"]')!==null`)

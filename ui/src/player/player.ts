@@ -171,7 +171,11 @@ class Player {
         release: l.releaseS,
       });
     });
-    if (this.node && this.context?.state === 'running') this.send({ kind: 'strike', cues, ticket });
+    const coming = cues.filter((c) => !this.loaded.has(c.voice));
+    if (coming.length > 0) {
+      // a kit that is still loading: what is struck comes first
+      void this.bring(coming.map((c) => c.voice)).then(() => this.send({ kind: 'strike', cues, ticket }));
+    } else if (this.node && this.context?.state === 'running') this.send({ kind: 'strike', cues, ticket });
     else void this.wake().then(() => this.send({ kind: 'strike', cues, ticket }));
     this.strikeTimes.push(performance.now() - begin);
     return { ticket, layer: cues[0]?.layer ?? -1 };

@@ -413,6 +413,7 @@ export function ShelfDrawer({ project }: { project: Project }) {
           placeholder="Name, tag, kind or folder"
           aria-label="Look for samples"
           data-id="shelf-text"
+          allowClear
           value={s.looking.text ?? ''}
           onChange={(e) => void look({ text: e.target.value })}
           onKeyDown={(e) => keys(e, true)}

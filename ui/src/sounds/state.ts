@@ -14,6 +14,7 @@ import {
 } from '../api/client';
 import { editKit, explain, layOut, say, soundOwnKit, useBench } from '../app/state';
 import { player } from '../player/player';
+import { useShelf } from '../shelf/state';
 
 export type Hearing = 'new' | 'old' | 'both' | 'turn';
 
@@ -291,6 +292,7 @@ export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[
   const d = { ...(change.parts ? blank : (get().dropping ?? blank)), ...change };
   set({ dropping: d });
   useBench.setState({ face: 'sounds' });
+  useShelf.setState({ open: false }); // the plan takes the whole stage
   try {
     const plan = await api.planLayout(project.id, d.parts, d.options);
     set({ dropping: { ...d, plan } });
