@@ -2,6 +2,7 @@
 package kind
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -164,14 +165,11 @@ func Judge(named Kind, sound []Guess) []Guess {
 	for i := range out {
 		out[i].Confidence /= total
 	}
-	slices.SortStableFunc(out, func(a, b Guess) int {
-		switch {
-		case a.Confidence > b.Confidence:
-			return -1
-		case a.Confidence < b.Confidence:
-			return 1
-		}
-		return 0
-	})
+	sortGuesses(out)
 	return out
+}
+
+// sortGuesses puts the likeliest first.
+func sortGuesses(g []Guess) {
+	slices.SortStableFunc(g, func(a, b Guess) int { return cmp.Compare(b.Confidence, a.Confidence) })
 }

@@ -53,15 +53,7 @@ func guesses(f Facts, p []float64) []Guess {
 		out = append(out, Guess{k, p[i] * (1 - loop)})
 	}
 	out = append(out, Guess{Loop, loop})
-	slices.SortStableFunc(out, func(a, b Guess) int {
-		switch {
-		case a.Confidence > b.Confidence:
-			return -1
-		case a.Confidence < b.Confidence:
-			return 1
-		}
-		return 0
-	})
+	sortGuesses(out)
 	return out
 }
 

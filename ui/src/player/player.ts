@@ -41,6 +41,11 @@ class Player {
     return this.lastPass !== null;
   }
 
+  /** How many voices are ready. */
+  get loadedCount(): number {
+    return this.loaded.size;
+  }
+
   /** Every cue started since the page was opened, for tests and measuring. */
   get started(): readonly Started[] {
     return log;

@@ -1,7 +1,7 @@
 // Sounds cut from a loop or a longer recording: marks at its attacks, pieces given to lanes.
 import { Button, InputNumber, Select, Slider } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { api, type Lane, type Piece, type Project, type SamplePart, type Wave } from '../api/client';
+import { api, type Lane, type Piece, type Project, type Wave } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
@@ -11,46 +11,10 @@ import { LaneHead, MapBar } from '../lanes/MapBar';
 import { codeOf, familyOf } from '../shelf/kinds';
 import { hear } from '../shelf/state';
 import { useSample } from './peaks';
+import { laneAt, partOf, usePieces } from './pieces';
 import { bringTo, planDrop, useSounds } from './state';
 
 const pad = 14;
-
-function usePieces(hash: string, strength: number, minGapMS: number, deadDB: number, marks: number[] | null) {
-  const [pieces, setPieces] = useState<Piece[]>([]);
-  useEffect(() => {
-    let wanted = true;
-    const soon = setTimeout(() => {
-      api
-        .cut(hash, { strength, minGapMS, deadDB, ...(marks ? { marks } : {}) })
-        .then((r) => wanted && setPieces(r.pieces))
-        .catch((e: unknown) => say(explain(e)));
-    }, 120);
-    return () => {
-      wanted = false;
-      clearTimeout(soon);
-    };
-  }, [hash, strength, minGapMS, deadDB, marks]);
-  return pieces;
-}
-
-const parts = (hash: string, p: Piece): SamplePart => ({
-  hash,
-  startFrame: p.startFrame,
-  endFrame: p.endFrame,
-  kind: p.guess.kind,
-  confidence: p.guess.confidence,
-  fadeOutMS: 8,
-});
-
-/** The lane under the pointer. */
-const laneAt = (clientY: number) => {
-  const rows = [...document.querySelectorAll<HTMLElement>('[data-cutlane]')];
-  const row = rows.find((r) => {
-    const b = r.getBoundingClientRect();
-    return clientY >= b.top && clientY < b.bottom;
-  });
-  return row ? Number(row.dataset.cutlane) : null;
-};
 
 export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lane[]; hash: string }) {
   const [strength, setStrength] = useState(0.3);
@@ -106,7 +70,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
     return m;
   }, [project.kit, hash]);
   const give = (p: Piece, note: number) => {
-    bringTo(note, [parts(hash, p)], [sample?.name ?? '']);
+    bringTo(note, [partOf(hash, p)], [sample?.name ?? '']);
     if (!region) setAt((n) => Math.min(pieces.length - 1, n + 1));
     setRegion(null);
   };
@@ -154,7 +118,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
   const seconds = (f: number) => `${(f / rate).toFixed(3)} s`;
   const chop = (options: { by: 'kind' | 'order' }) =>
     void planDrop({
-      parts: pieces.filter((p) => !given.has(p.startFrame)).map((p) => parts(hash, p)),
+      parts: pieces.filter((p) => !given.has(p.startFrame)).map((p) => partOf(hash, p)),
       names: pieces.map((_, i) => `${sample?.name ?? ''} ${i + 1}`),
       from: sample?.name ?? 'the recording',
       options,

@@ -1,0 +1,49 @@
+// The pieces of a recording that is cut.
+import { useEffect, useState } from 'react';
+import { api, type Piece, type SamplePart } from '../api/client';
+import { explain, say } from '../app/state';
+
+/** Asks for the pieces anew whenever what decides on them changes. */
+export function usePieces(
+  hash: string,
+  strength: number,
+  minGapMS: number,
+  deadDB: number,
+  marks: number[] | null,
+) {
+  const [pieces, setPieces] = useState<Piece[]>([]);
+  useEffect(() => {
+    let wanted = true;
+    const soon = setTimeout(() => {
+      api
+        .cut(hash, { strength, minGapMS, deadDB, ...(marks ? { marks } : {}) })
+        .then((r) => wanted && setPieces(r.pieces))
+        .catch((e: unknown) => say(explain(e)));
+    }, 120);
+    return () => {
+      wanted = false;
+      clearTimeout(soon);
+    };
+  }, [hash, strength, minGapMS, deadDB, marks]);
+  return pieces;
+}
+
+/** A piece as it is given to a lane. */
+export const partOf = (hash: string, p: Piece): SamplePart => ({
+  hash,
+  startFrame: p.startFrame,
+  endFrame: p.endFrame,
+  kind: p.guess.kind,
+  confidence: p.guess.confidence,
+  fadeOutMS: 8,
+});
+
+/** The lane under the pointer. */
+export const laneAt = (clientY: number) => {
+  const rows = [...document.querySelectorAll<HTMLElement>('[data-cutlane]')];
+  const row = rows.find((r) => {
+    const b = r.getBoundingClientRect();
+    return clientY >= b.top && clientY < b.bottom;
+  });
+  return row ? Number(row.dataset.cutlane) : null;
+};
