@@ -48,10 +48,7 @@ func (b *Bench) EditKit(projectID string, revision int64, e kit.Edit) (int64, er
 				role = r
 			}
 		}
-		l := drummap.NewLane(role, e.From, strings.TrimSuffix(e.Takes[0].Source, path.Ext(e.Takes[0].Source)))
-		if m.HasCode(l.Code) {
-			l.Code = m.ProposeCode(l.Name)
-		}
+		l := m.Named(e.From, strings.TrimSuffix(e.Takes[0].Source, path.Ext(e.Takes[0].Source)), role)
 		m.Lanes = append([]drummap.Lane{l}, m.Lanes...)
 	}
 	return b.Edit(projectID, revision, func(tx *store.Tx) string {
@@ -282,13 +279,7 @@ func mapOf(k kit.Kit) drummap.Map {
 		if r, ok := kind.ByName(source, "").Role(); ok && r.Valid() {
 			role = r
 		}
-		l := drummap.NewLane(role, p.Note, strings.TrimSuffix(source, path.Ext(source)))
-		l.Code = m.ProposeCode(l.Name)
-		if _, taken := m.ByRole(role); !taken && role != drummap.Other {
-			if !m.HasCode(role.Code()) {
-				l.Code = role.Code()
-			}
-		}
+		l := m.Named(p.Note, strings.TrimSuffix(source, path.Ext(source)), role)
 		m.Lanes = append(m.Lanes, l)
 	}
 	return m

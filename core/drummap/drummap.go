@@ -78,7 +78,7 @@ type Lane struct {
 	Name  string `json:"name"`
 	Code  string `json:"code"`  // two letters, unique in the map
 	Role  Role   `json:"role"`  // what the lane is for
-	Color Family `json:"color"` // colour family
+	Color Family `json:"color"` // a colour family, or a colour of one's own as #rrggbb
 	Shown bool   `json:"shown"`
 }
 
@@ -107,6 +107,12 @@ func (m Map) Check() error {
 			return fmt.Errorf("%w: lane %d (%s) has note %d; notes go from 0 to 127", ErrMap, i+1, l.Name, l.Note)
 		case strings.TrimSpace(l.Name) == "":
 			return fmt.Errorf("%w: lane %d has no name", ErrMap, i+1)
+		case len(l.Name) > 100:
+			return fmt.Errorf("%w: the name of note %d is longer than 100 characters", ErrMap, l.Note)
+		case len([]rune(l.Code)) < 1 || len([]rune(l.Code)) > 2:
+			return fmt.Errorf("%w: lane %q has the code %q; a code has two letters", ErrMap, l.Name, l.Code)
+		case !l.Color.valid():
+			return fmt.Errorf("%w: lane %q has the unknown colour %q", ErrMap, l.Name, l.Color)
 		case !l.Role.Valid():
 			return fmt.Errorf("%w: lane %q has the unknown role %q", ErrMap, l.Name, l.Role)
 		case notes[l.Note] != "":
@@ -154,6 +160,19 @@ func (m Map) HasCode(code string) bool {
 // NewLane makes a shown lane with the role's own code and family.
 func NewLane(role Role, note int, name string) Lane {
 	return Lane{Note: note, Name: name, Code: role.Code(), Role: role, Color: role.Family(), Shown: true}
+}
+
+// Named is a lane for a note of which a name is known, and a role when role is not "": else the note's General MIDI
+// role. Its code is the role's own when no lane of m has it.
+func (m Map) Named(note int, name string, role Role) Lane {
+	if !role.Valid() {
+		role = GMRole(note)
+	}
+	l := NewLane(role, note, name)
+	if role == Other || role == Percussion || m.HasCode(l.Code) {
+		l.Code = m.ProposeCode(name)
+	}
+	return l
 }
 
 // FullSet is the map an empty kit begins with: twelve roles in score order at their General MIDI notes.

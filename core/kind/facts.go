@@ -18,7 +18,8 @@ type Facts struct {
 	PitchHz      float64   `json:"pitchHz"`      // of the strongest partial under 1 kHz while it rings
 	DeadMS       float64   `json:"deadMS"`       // before anything sounds
 	Attacks      int       `json:"attacks"`      // how many strokes it has, roughly
-	Likeness     []float32 `json:"-"`            // what two samples are compared by; see Alike
+	soundsS      float64   // from the first to the last moment within 40 dB of the loudest
+	Likeness     []float32 `json:"-"` // what two samples are compared by; see Alike
 	// Peaks draw the sample small: its highest level in each of PeakColumns equal parts, 0..255.
 	Peaks []int `json:"peaks"`
 }
@@ -79,6 +80,11 @@ func Look(b sound.Buffer) (Facts, []float32) {
 	}
 	f.AttackMS = float64((peakAt-tenth)*envHop) / spectrum.Rate * 1000
 	f.Attacks = countAttacks(env)
+	last := len(env) - 1
+	for last > onset && env[last] < peak*loudShare {
+		last--
+	}
+	f.soundsS = float64((last-onset)*envHop) / spectrum.Rate
 	in := describe(x, env, onset*envHop, peakAt, peak, &f)
 	return f, in
 }

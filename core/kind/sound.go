@@ -59,7 +59,7 @@ func guesses(f Facts, p []float64) []Guess {
 
 // loopChance grows with how many strokes there are and how long they go on.
 func loopChance(f Facts) float64 {
-	if f.Seconds < 0.9 {
+	if f.soundsS < 0.9 {
 		return 0
 	}
 	return 1 / (1 + math.Exp(-1.6*(float64(f.Attacks)-3.5)))

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"strconv"
+	"strings"
 )
 
 // PPQ is the number of ticks in a quarter note (pulses per quarter note).
@@ -115,4 +117,37 @@ func TuneRate(semitones float64) float64 { return math.Exp2(semitones / 12) }
 func NoteName(note, middleCOctave int) string {
 	names := [...]string{"C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"}
 	return fmt.Sprintf("%s%d", names[note%12], note/12-5+middleCOctave)
+}
+
+// ErrNote is returned for words that are no note.
+var ErrNote = errors.New("a note is a number from 0 to 127, or a name like C2 or F#3")
+
+// ParseNote reads a note as a number, or as a name with middle C (note 60) in octave middleCOctave.
+func ParseNote(text string, middleCOctave int) (int, error) {
+	s := strings.ToLower(strings.TrimSpace(text))
+	n, err := strconv.Atoi(s)
+	if err != nil {
+		if s == "" {
+			return 0, ErrNote
+		}
+		step := strings.IndexByte("c d ef g a b", s[0])
+		if step < 0 || s[0] == ' ' {
+			return 0, fmt.Errorf("%w, not %q", ErrNote, text)
+		}
+		rest := s[1:]
+		if after, ok := strings.CutPrefix(rest, "#"); ok {
+			step, rest = step+1, after
+		} else if after, ok := strings.CutPrefix(rest, "b"); ok {
+			step, rest = step-1, after
+		}
+		octave, err := strconv.Atoi(rest)
+		if err != nil || octave < -10 || octave > 20 {
+			return 0, fmt.Errorf("%w, not %q", ErrNote, text)
+		}
+		n = (octave-middleCOctave+5)*12 + step
+	}
+	if n < 0 || n > 127 {
+		return 0, fmt.Errorf("%w, not %q", ErrNote, text)
+	}
+	return n, nil
 }

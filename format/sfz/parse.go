@@ -9,6 +9,8 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+
+	"hexachord/core/music"
 )
 
 // Faults a caller can tell apart.
@@ -195,26 +197,9 @@ func (r Region) number(name string, otherwise float64) float64 {
 
 // key reads a key: a number, or a name in which c4 is 60 (the SFZ description).
 func (r Region) key(name string, otherwise int) int {
-	s := strings.ToLower(r.Opcodes[name])
-	if n, err := strconv.Atoi(s); err == nil {
-		return n
-	}
-	if s == "" {
+	n, err := music.ParseNote(r.Opcodes[name], 4)
+	if err != nil {
 		return otherwise
 	}
-	step := strings.IndexByte("c d ef g a b", s[0])
-	if step < 0 || s[0] == ' ' {
-		return otherwise
-	}
-	rest := s[1:]
-	if after, ok := strings.CutPrefix(rest, "#"); ok {
-		step, rest = step+1, after
-	} else if after, ok := strings.CutPrefix(rest, "b"); ok {
-		step, rest = step-1, after
-	}
-	octave, err := strconv.Atoi(rest)
-	if err != nil || octave < -1 || octave > 9 {
-		return otherwise
-	}
-	return (octave+1)*12 + step
+	return n
 }
