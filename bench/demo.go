@@ -59,12 +59,15 @@ func (b *Bench) NewProject(name string) (id string, err error) {
 // TakeKit gives a project a kit and its map in one edit: ready is "boathouse" for the ready kit, "empty" for
 // lanes with roles and no sounds, or the ID of a kept kit. The kit the project had stays among the kept ones.
 func (b *Bench) TakeKit(projectID string, revision int64, ready string) (int64, error) {
-	m, k := drummap.FullSet(), kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}
+	m, err := b.defaultMap()
+	if err != nil {
+		return revision, err
+	}
+	k := kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}
 	label := "Make an empty kit"
 	switch ready {
 	case "empty":
 	case "boathouse":
-		var err error
 		if m, k, err = b.Boathouse(); err != nil {
 			return revision, err
 		}

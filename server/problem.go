@@ -23,6 +23,8 @@ import (
 	"hexachord/core/sound"
 	"hexachord/format/archive"
 	"hexachord/format/bundle"
+	"hexachord/format/mapcsv"
+	"hexachord/format/midnam"
 	"hexachord/format/sfz"
 	"hexachord/format/smf"
 	"hexachord/store"
@@ -66,6 +68,9 @@ var known = []struct {
 	{feel.ErrSwing, http.StatusUnprocessableEntity, "That swing cannot be played"},
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},
+	{midnam.ErrMIDNAM, http.StatusUnprocessableEntity, "This MIDNAM file cannot be used"},
+	{mapcsv.ErrCSV, http.StatusUnprocessableEntity, "This table cannot be used"},
+	{music.ErrNote, http.StatusUnprocessableEntity, "That is no note"},
 	{drummap.ErrMap, http.StatusUnprocessableEntity, "That drum map cannot be used"},
 	{layout.ErrOptions, http.StatusUnprocessableEntity, "Those samples cannot be laid out"},
 	{archive.ErrZip, http.StatusUnprocessableEntity, "This zip file cannot be used"},

@@ -29,7 +29,15 @@ type Project struct {
 	Recordings []RecordingView                 `json:"recordings"`
 	Undo       string                          `json:"undo"` // what undo would take back, "" for nothing
 	Redo       string                          `json:"redo"`
-	Missing    []int                           `json:"missing"` // notes that patterns use and no lane has
+	Missing    []NoLane                        `json:"missing"`  // notes that patterns use and no lane has
+	Swatches   []drummap.Swatch                `json:"swatches"` // of the lane colours that are a person's own
+}
+
+// NoLane is a note of which a pattern has hits and the map no lane.
+type NoLane struct {
+	Note     int      `json:"note"`
+	Hits     int      `json:"hits"`
+	Patterns []string `json:"patterns"` // their names
 }
 
 // RecordingView is a recording with its hits on the project's lanes.
@@ -44,7 +52,14 @@ type RecordingView struct {
 }
 
 func viewOf(p store.Project) Project {
-	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Undo, p.Redo, []int{}}
+	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Undo, p.Redo, []NoLane{}, []drummap.Swatch{}}
+	own := map[drummap.Family]bool{}
+	for _, l := range p.Map.Lanes {
+		if l.Color.Custom() && !own[l.Color] {
+			own[l.Color] = true
+			v.Swatches = append(v.Swatches, drummap.SwatchOf(l.Color))
+		}
+	}
 	lane := func(gm int) int {
 		if l, ok := p.Map.LaneFor(gm); ok && gm > 0 {
 			return l.Note
@@ -59,12 +74,22 @@ func viewOf(p store.Project) Project {
 		}
 		v.Recordings = append(v.Recordings, rv)
 	}
-	seen := map[int]bool{}
+	at := map[int]int{} // note → place in Missing
 	for _, pt := range p.Patterns {
 		for _, h := range pt.Value.Hits {
-			if _, ok := p.Map.ByNote(h.Note); !ok && !seen[h.Note] {
-				seen[h.Note] = true
-				v.Missing = append(v.Missing, h.Note)
+			if _, ok := p.Map.ByNote(h.Note); ok {
+				continue
+			}
+			k, ok := at[h.Note]
+			if !ok {
+				k = len(v.Missing)
+				at[h.Note] = k
+				v.Missing = append(v.Missing, NoLane{Note: h.Note})
+			}
+			m := &v.Missing[k]
+			m.Hits++
+			if n := len(m.Patterns); n == 0 || m.Patterns[n-1] != pt.Value.Name {
+				m.Patterns = append(m.Patterns, pt.Value.Name)
 			}
 		}
 	}
@@ -178,6 +203,7 @@ func (s *Server) addRoutes(api *echo.Group) {
 	s.addRecordingRoutes(api)
 	s.addShelfRoutes(api)
 	s.addKitRoutes(api)
+	s.addMapRoutes(api)
 }
 
 func (s *Server) editSettings(r settingsEdit) (Project, error) {

@@ -102,7 +102,7 @@ func fileName(s string) string {
 var schemaNames = map[string]string{
 	"HearHit": "HeardHit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
 	"StoreStoredHexachordCorePatternPattern": "StoredPattern", "ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample",
-	"LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions", "KitEdit": "KitChange", "KitLayer": "Layer", "ServerKitEdit": "EditKitRequest",
+	"LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions", "KitEdit": "KitChange", "KitLayer": "Layer", "ServerKitEdit": "EditKitRequest", "BenchNoLane": "NoLaneImported", "ServerNoLane": "NoLane",
 }
 
 // openAPI describes the routes as an OpenAPI 3.1 document.

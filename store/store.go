@@ -90,6 +90,7 @@ var migrations = []func(*gorm.DB) error{
 	},
 	stackKits,
 	func(db *gorm.DB) error { return db.AutoMigrate(&sampleRow{}, &kitRow{}) },
+	func(db *gorm.DB) error { return db.AutoMigrate(&mapRow{}, &carryRow{}) },
 }
 
 // Open opens the data folder, makes it when it is missing, and brings its tables up to date.

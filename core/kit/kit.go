@@ -224,6 +224,12 @@ func (k Kit) Put(p Pad) Kit {
 	return k
 }
 
+// WithSounds is the kit without pads that have no layers.
+func (k Kit) WithSounds() Kit {
+	k.Pads = slices.DeleteFunc(slices.Clone(k.Pads), func(p Pad) bool { return len(p.Layers) == 0 })
+	return k
+}
+
 // Samples lists the distinct samples the kit sounds, in the order of its pads.
 func (k Kit) Samples() []string {
 	seen := map[string]bool{}

@@ -15,12 +15,13 @@ const (
 	OpHits     Op = "hits"     // remove the hits named, then put the hits given (replacing any on the same note and tick)
 	OpClear    Op = "clear"    // remove every hit that starts in bars FromBar ≤ bar < ToBar (0-based), on Notes or on all
 	OpQuantise Op = "quantise" // move the hits on Notes (or all) towards their grid line by Strength %
+	OpRenote   Op = "renote"   // give the hits on a note of Moves the note it leads to; where two meet, the harder stays
 	OpShape    Op = "shape"    // change name, bars, meter or grid; nil leaves it
 )
 
 // Edit is a change of one pattern, as a value: what is asked for, not what comes of it.
 type Edit struct {
-	Op Op `json:"op" enum:"hits,clear,quantise,shape" required:"true"`
+	Op Op `json:"op" enum:"hits,clear,quantise,renote,shape" required:"true"`
 
 	Remove []Key `json:"remove,omitempty"`
 	Put    []Hit `json:"put,omitempty"`
@@ -29,7 +30,8 @@ type Edit struct {
 	ToBar   int   `json:"toBar,omitempty"`
 	Notes   []int `json:"notes,omitempty"`
 
-	Strength float64 `json:"strength,omitempty" minimum:"0" maximum:"100"`
+	Moves    map[int]int `json:"moves,omitempty"`
+	Strength float64     `json:"strength,omitempty" minimum:"0" maximum:"100"`
 
 	Name  *string      `json:"name,omitempty"`
 	Bars  *int         `json:"bars,omitempty"`
@@ -117,6 +119,19 @@ func Apply(p Pattern, e Edit) (Pattern, Change, error) {
 				if h.Tick >= p.LengthTicks() { // the line after the last cell is the next pass's first
 					h.Tick -= p.LengthTicks()
 				}
+			}
+			if old, ok := hits[h.Key()]; !ok || h.Velocity > old.Velocity {
+				hits[h.Key()] = h
+			}
+		}
+	case OpRenote:
+		hits = make(map[Key]Hit, len(p.Hits))
+		for _, h := range p.Hits {
+			if to, ok := e.Moves[h.Note]; ok {
+				h.Note = to
+			}
+			if err := p.checkHit(h); err != nil {
+				return p, Change{}, err
 			}
 			if old, ok := hits[h.Key()]; !ok || h.Velocity > old.Velocity {
 				hits[h.Key()] = h
