@@ -8,6 +8,8 @@ import (
 	"sync"
 	"testing"
 
+	"hexachord/core/drummap"
+	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/sound"
 	"hexachord/demo"
@@ -261,6 +263,28 @@ func BenchmarkEditPattern(b *testing.B) {
 		var err error
 		if revision, err = bn.EditPattern(p.ID, p.Patterns[0].ID, revision, put(36, 30, 1+i%127)); err != nil {
 			b.Fatal(err)
+		}
+	}
+}
+
+// Carrying 200 patterns of 500 hits to another map, in core.
+func BenchmarkCarry200Patterns(b *testing.B) {
+	p := pattern.Pattern{Name: "p", Bars: 16, Meter: music.CommonTime, Grid: music.Sixteenths}
+	for i := range 500 {
+		p.Hits = append(p.Hits, pattern.Hit{Note: 35 + i%40, Tick: i * 100, Velocity: 90})
+	}
+	pattern.SortHits(p.Hits)
+	for b.Loop() {
+		moves := map[int]int{}
+		for _, l := range drummap.Carry(drummap.GeneralMIDI(), drummap.FullSet(), nil, nil) {
+			if l.To >= 0 {
+				moves[l.From] = l.To
+			}
+		}
+		for range 200 {
+			if _, _, err := pattern.Apply(p, pattern.Edit{Op: pattern.OpRenote, Moves: moves}); err != nil {
+				b.Fatal(err)
+			}
 		}
 	}
 }

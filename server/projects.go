@@ -126,11 +126,12 @@ type (
 	}
 	settingsEdit struct {
 		RevisionOf
-		BPM   *float64   `json:"bpm,omitempty"`
-		Feel  *feel.Feel `json:"feel,omitempty"`
-		Muted *[]int     `json:"muted,omitempty"`
-		Solo  *[]int     `json:"solo,omitempty"`
-		Label string     `json:"label" required:"true"` // what the history calls it
+		BPM    *float64      `json:"bpm,omitempty"`
+		Feel   *feel.Feel    `json:"feel,omitempty"`
+		Muted  *[]int        `json:"muted,omitempty"`
+		Solo   *[]int        `json:"solo,omitempty"`
+		Output *store.Output `json:"output,omitempty"`
+		Label  string        `json:"label" required:"true"` // what the history calls it
 	}
 	tableRequest struct {
 		ProjectPath
@@ -220,6 +221,9 @@ func (s *Server) editSettings(r settingsEdit) (Project, error) {
 	}
 	if r.Muted != nil {
 		next.Muted = *r.Muted
+	}
+	if r.Output != nil {
+		next.Output = *r.Output
 	}
 	if r.Solo != nil {
 		next.Solo = *r.Solo

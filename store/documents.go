@@ -1,6 +1,7 @@
 package store
 
 import (
+	"errors"
 	"fmt"
 
 	"hexachord/core/drummap"
@@ -29,11 +30,30 @@ type Settings struct {
 	Feel  feel.Feel `json:"feel"`
 	Muted []int     `json:"muted"` // notes of muted lanes
 	Solo  []int     `json:"solo"`  // notes of soloed lanes
+	// Output says what the part plays to: the kit, a MIDI output with the map alone, or both.
+	Output Output `json:"output"`
+}
+
+// Output is what a part plays to.
+type Output struct {
+	To      string `json:"to" enum:"kit,midi,both"`
+	Port    string `json:"port"`                             // the MIDI output's name; "receiver" is the one that ships
+	Channel int    `json:"channel" minimum:"1" maximum:"16"` // MIDI channel
+}
+
+// ReceiverPort names the simulated MIDI receiver that ships with the bench.
+const ReceiverPort = "receiver"
+
+func (o Output) check() error {
+	if o.To != "kit" && o.To != "midi" && o.To != "both" || o.Channel < 1 || o.Channel > 16 || len(o.Port) > 200 {
+		return fmt.Errorf("a part plays to “kit”, “midi” or “both”, on channel 1 to 16; not to %q on %d", o.To, o.Channel)
+	}
+	return nil
 }
 
 // NewSettings are what a project begins with.
 func NewSettings() Settings {
-	return Settings{BPM: 92, Feel: feel.Straight, Muted: []int{}, Solo: []int{}}
+	return Settings{BPM: 92, Feel: feel.Straight, Muted: []int{}, Solo: []int{}, Output: Output{"kit", ReceiverPort, 10}}
 }
 
 // Check reports values out of range.
@@ -46,7 +66,7 @@ func (s Settings) Check() error {
 			return fmt.Errorf("note %d is not between 0 and 127", n)
 		}
 	}
-	return s.Feel.Check()
+	return errors.Join(s.Output.check(), s.Feel.Check())
 }
 
 // Silent reports whether the lane of a note is not heard: muted, or not soloed while another is.

@@ -80,6 +80,7 @@ func load(db *gorm.DB, id string) (Project, error) {
 		var err error
 		switch d.Kind {
 		case kindSettings:
+			p.Settings = NewSettings() // what an older version did not know
 			err = json.Unmarshal(d.Body, &p.Settings)
 		case kindMap:
 			err = json.Unmarshal(d.Body, &p.Map)

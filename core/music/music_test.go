@@ -69,3 +69,29 @@ func TestNearestLine(t *testing.T) {
 		}
 	}
 }
+
+// Common practice, no source: 36 is C2 and 69 A4 where middle C is C4, C1 and A3 where it is C3.
+func TestNotesAreReadAsTheyAreNamed(t *testing.T) {
+	for _, c := range []struct {
+		text    string
+		middleC int
+		want    int
+	}{{"36", 4, 36}, {"C2", 4, 36}, {"a4", 4, 69}, {"C1", 3, 36}, {"A3", 3, 69}, {"C3", 5, 36}, {"F#2", 4, 42}, {"gb2", 4, 42}, {"D2", 4, 38}, {"E2", 4, 40},
+		{"C3", 4, 48}, {"D3", 4, 50}, {"E3", 4, 52}, {"c-1", 4, 0}, {"G9", 4, 127}} {
+		if got, err := ParseNote(c.text, c.middleC); err != nil || got != c.want {
+			t.Errorf("%s with middle C%d is %d (%v), want %d", c.text, c.middleC, got, err, c.want)
+		}
+	}
+	for n := range 128 {
+		for octave := 3; octave <= 5; octave++ {
+			if got, err := ParseNote(NoteName(n, octave), octave); err != nil || got != n {
+				t.Errorf("%s read back is %d (%v), want %d", NoteName(n, octave), got, err, n)
+			}
+		}
+	}
+	for _, text := range []string{"", "128", "-1", "H2", "C", "C99", "36.5"} {
+		if _, err := ParseNote(text, 4); !errors.Is(err, ErrNote) {
+			t.Errorf("%q: %v", text, err)
+		}
+	}
+}

@@ -39,11 +39,21 @@ type Turn struct {
 	Strokes int          `json:"strokes"` // in one pass
 }
 
+// Stroke is one stroke as a MIDI instrument receives it.
+type Stroke struct {
+	AtS      float64 `json:"at"` // seconds from the start of the pass; negative leads into it
+	LengthS  float64 `json:"length"`
+	Note     int     `json:"note"`
+	Velocity int     `json:"velocity"`
+}
+
 // Pass is one time through a pattern: its cues in time order, and its length.
 type Pass struct {
 	LengthS float64 `json:"length"`
 	Cues    []Cue   `json:"cues"`
 	Turns   []Turn  `json:"turns"`
+	// Strokes are what an instrument that only receives MIDI plays, kit or no kit, in time order.
+	Strokes []Stroke `json:"strokes"`
 	// Silent counts the hits that no layer of the kit sounds.
 	Silent int `json:"silent"`
 }
@@ -66,29 +76,30 @@ func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note 
 	for i := range t.Pads {
 		pads[t.Pads[i].Note] = &t.Pads[i]
 	}
-	pass := Pass{LengthS: music.Seconds(float64(p.LengthTicks()), bpm), Cues: []Cue{}, Turns: []Turn{}}
+	pass := Pass{LengthS: music.Seconds(float64(p.LengthTicks()), bpm), Cues: []Cue{}, Turns: []Turn{}, Strokes: []Stroke{}}
 	cell := p.CellTicks()
 	for _, h := range p.Hits {
 		if muted != nil && muted(h.Note) {
 			continue
 		}
-		pad := pads[h.Note]
-		if pad == nil {
-			pass.Silent++
-			continue
-		}
 		start := float64(h.Tick) + f.Shift(h.Tick)
 		swungCell := float64(cell) + f.Shift(h.Tick+cell) - f.Shift(h.Tick)
+		length := float64(h.Length)
+		if length == 0 {
+			length = swungCell
+		}
+		lengthS := music.Seconds(length/float64(max(1, h.Split)), bpm)
+		pad := pads[h.Note]
+		if pad == nil {
+			pad = &StrikePad{Note: h.Note}
+		}
 		sounded := false
 		for _, s := range h.Strokes(cell) {
 			at := start + s.OffsetTicks*swungCell/float64(cell)
+			pass.Strokes = append(pass.Strokes, Stroke{music.Seconds(at, bpm), lengthS, h.Note, s.Velocity})
 			hold := 0.0
 			if pad.Held {
-				length := float64(h.Length)
-				if length == 0 {
-					length = swungCell
-				}
-				hold = music.Seconds(length/float64(max(1, h.Split)), bpm)
+				hold = lengthS
 			}
 			for i := range pad.Layers {
 				if c, ok := pad.strike(i, s.Velocity); ok {
@@ -103,6 +114,7 @@ func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note 
 			pass.Silent++
 		}
 	}
+	sort.SliceStable(pass.Strokes, func(i, j int) bool { return pass.Strokes[i].AtS < pass.Strokes[j].AtS })
 	sort.SliceStable(pass.Cues, func(i, j int) bool { return pass.Cues[i].AtS < pass.Cues[j].AtS })
 	pass.takeTurns(pads)
 	return pass

@@ -1,7 +1,11 @@
 // The bench's own interface; types are generated from the server's description of it.
 import type {
   AuditionReply,
+  CarryPlan,
+  CarryRequest,
+  CompareReply,
   CutReply,
+  DrumMap,
   Edit,
   FoundSamples,
   ImportReply,
@@ -13,6 +17,9 @@ import type {
   LayoutOptions,
   ListReply,
   LostReply,
+  MapEdit,
+  MapReply,
+  MapsReply,
   NewPatternReply,
   Pad,
   Pass,
@@ -25,6 +32,7 @@ import type {
   Project,
   RecordingReply,
   Sample,
+  SavedMapReply,
   SamplePart,
   Settings,
   SnapReply,
@@ -186,5 +194,21 @@ export const api = {
   importKit: (file: File) => json<KeptKitReply>('POST', '/kits', form(file)),
   kitLoses: (id: string, as: string) => json<LostReply>('GET', query(`/projects/${id}/kit/lost`, { as })),
   kitAddress: (id: string, as: string) => base + query(`/projects/${id}/kit/export`, { as }),
+  editMap: (id: string, revision: number, edit: MapEdit) =>
+    json<Project>('POST', `/projects/${id}/map`, { revision, edit }),
+  maps: () => json<MapsReply>('GET', '/maps'),
+  saveMap: (map: DrumMap, description: string) => json<SavedMapReply>('POST', '/maps', { map, description }),
+  setMap: (id: string, isDefault: boolean, earlier: boolean) =>
+    json<MapsReply>('POST', `/maps/${id}`, { default: isDefault, earlier }),
+  readMap: (file: File, middleC: number) =>
+    json<MapReply>('POST', query('/maps/read', { middleC }), form(file)),
+  compareMaps: (a: DrumMap, b: DrumMap) => json<CompareReply>('POST', '/maps/compare', { a, b }),
+  mapFromKit: (id: string) => json<MapReply>('GET', `/projects/${id}/map/fromkit`),
+  mapLoses: (id: string, as: string) => json<LostReply>('GET', query(`/projects/${id}/map/lost`, { as })),
+  mapAddress: (id: string, as: string) => base + query(`/projects/${id}/map/export`, { as }),
+  planCarry: (id: string, carry: CarryRequest) =>
+    json<CarryPlan>('POST', `/projects/${id}/carry/plan`, { carry }),
+  carry: (id: string, revision: number, carry: CarryRequest) =>
+    json<Project>('POST', `/projects/${id}/carry`, { revision, carry }),
   watch: (id: string) => new EventSource(`${base}/projects/${id}/events`),
 };

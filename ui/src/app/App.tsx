@@ -1,7 +1,11 @@
+import type { Swatch } from '../api/client';
 import { App as AntApp, ConfigProvider, Modal } from 'antd';
 import { useEffect, useState } from 'react';
 import { BreakFace } from '../break/BreakFace';
 import { bringFile } from '../break/listen';
+import { CarryFace } from '../maps/CarryFace';
+import { MapFace } from '../maps/MapFace';
+import { useMaps } from '../maps/state';
 import { Dock } from '../pads/Dock';
 import { dropFiles } from '../sounds/SoundsTools';
 import { SoundsFace } from '../sounds/SoundsFace';
@@ -30,12 +34,23 @@ function Notices() {
       type: notice.error ? 'error' : 'info',
       title: notice.title,
       description: notice.detail,
-      placement: 'bottomRight',
+      placement: useMaps.getState().editing ? 'bottom' : 'bottomRight', // where no button is
       duration: notice.error ? 0 : 6,
     });
     return () => notification.destroy(key);
   }, [notice, notification]);
   return null;
+}
+
+/** Lane colours of one's own, with edges and letters that show on both papers. */
+function Swatches({ swatches }: { swatches: Swatch[] }) {
+  const css = swatches
+    .map((s) => {
+      const name = `.f-${CSS.escape(s.color)}`;
+      return `${name}{--c:${s.fill};--e:${s.edgeLight};--o:${s.on}}[data-theme='dark'] ${name}{--e:${s.edgeDark}}`;
+    })
+    .join('');
+  return <style>{css}</style>;
 }
 
 function KeySheet({ open, close }: { open: boolean; close: () => void }) {
@@ -105,6 +120,9 @@ export function App() {
   const [help, setHelp] = useState(false);
   const shelfOpen = useShelf((s) => s.open);
   const cutting = useSounds((s) => s.cutting !== '');
+  const editing = useMaps((s) => s.editing);
+  const carrying = useMaps((s) => s.carrying);
+  const mapping = editing || carrying !== null;
   const over = useDrop();
   useEffect(() => {
     begin().catch((e: unknown) => say(explain(e)));
@@ -112,7 +130,16 @@ export function App() {
     const wake = () => void player.wake();
     window.addEventListener('pointerdown', wake, { once: true });
     window.addEventListener('keydown', wake, { once: true });
-    return stop;
+    // after a choice with the mouse the keys go back to the bench: space plays, it does not open the list again
+    const leave = (e: MouseEvent) => {
+      if (e.target instanceof Element && e.target.closest('.ant-select-item-option'))
+        setTimeout(() => (document.activeElement as HTMLElement | null)?.blur(), 0);
+    };
+    document.addEventListener('click', leave);
+    return () => {
+      stop();
+      document.removeEventListener('click', leave);
+    };
   }, []);
   useEffect(() => {
     document.documentElement.dataset.theme = dark ? 'dark' : 'light';
@@ -122,17 +149,20 @@ export function App() {
     <ConfigProvider theme={themeFor(dark)}>
       <AntApp style={{ height: '100%' }}>
         <Notices />
+        <Swatches swatches={project?.swatches ?? []} />
         <div
-          className={`bench ${face === 'sounds' && !empty ? 'sounds' : ''} ${face === 'sounds' && cutting ? 'cutting' : ''}`}
+          className={`bench ${(face === 'sounds' || mapping) && !empty ? 'sounds' : ''} ${face === 'sounds' && cutting && !mapping ? 'cutting' : ''}`}
         >
           <Header help={() => setHelp(true)} />
           {project && empty && <Empty project={project} />}
-          {project && !empty && face === 'steps' && pattern && (
+          {project && !empty && carrying && <CarryFace project={project} carrying={carrying} />}
+          {project && !empty && editing && !carrying && <MapFace project={project} />}
+          {project && !empty && !mapping && face === 'steps' && pattern && (
             <StepsFace project={project} pattern={pattern} />
           )}
-          {project && !empty && face === 'break' && <BreakFace project={project} />}
-          {project && !empty && face === 'sounds' && <SoundsFace project={project} />}
-          {project && <Dock project={project} open={padsOpen && face === 'steps'} />}
+          {project && !empty && !mapping && face === 'break' && <BreakFace project={project} />}
+          {project && !empty && !mapping && face === 'sounds' && <SoundsFace project={project} />}
+          {project && <Dock project={project} open={padsOpen && face === 'steps' && !mapping} />}
           {project && !empty && shelfOpen && <ShelfDrawer project={project} />}
         </div>
         <KeySheet open={help} close={() => setHelp(false)} />

@@ -3,6 +3,7 @@ import { Button, Dropdown, Select, Tooltip } from 'antd';
 import { useState } from 'react';
 import { api, type KeptKit, type Lane } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
+import { mapNow, offerCarry } from '../maps/state';
 import {
   chooseFace,
   explain,
@@ -114,7 +115,10 @@ function Kits({ name }: { name: string }) {
         { label: 'Yours', options: kept.filter((k) => !k.earlier).map(option) },
         { label: 'Earlier states', options: kept.filter((k) => k.earlier).map(option) },
       ].filter((g) => g.options.length > 0)}
-      onSelect={(v) => void takeKit(v)}
+      onSelect={(v) => {
+        const before = mapNow();
+        void takeKit(v).then(() => offerCarry(before, mapNow()));
+      }}
     />
   );
 }

@@ -1,6 +1,7 @@
 // The keys of the whole window. The grid has its own (steps/keys.ts); text fields keep theirs.
 import { padsNow } from '../pads/layout';
 import { player } from '../player/player';
+import { startEditing, stopEditing, useMaps } from '../maps/state';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
 import { chooseSample, useShelf } from '../shelf/state';
@@ -36,6 +37,7 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
       ['Space', 'play, stop'],
       ['1 2 3', 'face: Steps, Break, Sounds'],
       ['L', 'the shelf of samples'],
+      ['E', 'edit the drum map; K there shows all 128 notes'],
       ['Z X C V B N', 'strike kick, snare, clap, rim, closed hat, open hat'],
       ['A S D F G H', 'strike the other six pads; with a bank of sixteen J K too'],
       ['Shift + pad key', 'strike at 127'],
@@ -66,6 +68,7 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
       [', .', 'lean 1 ms earlier, later'],
       ['/', 'split in one more; Alt+/ undoes the split'],
       ['Delete', 'clear the step'],
+      ['Alt + ↑ ↓', 'move the hit to the lane above or below, sounding it'],
     ],
   },
 ];
@@ -133,6 +136,14 @@ export function listenToKeys(help: () => void): () => void {
         break;
       case 'l':
         toggleShelf();
+        break;
+      case 'e':
+        if (useMaps.getState().editing) stopEditing();
+        else startEditing();
+        break;
+      case 'k':
+        if (!useMaps.getState().editing) return;
+        useMaps.setState((m) => ({ all: !m.all }));
         break;
       case 'm':
         if (!e.repeat) toggleSilence(e.shiftKey ? 'solo' : 'muted', s.lane);

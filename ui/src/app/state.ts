@@ -8,14 +8,17 @@ import {
   type Edit,
   type Hit,
   type KitChange,
+  type CarryRequest,
   type Lane,
   type LayoutOptions,
+  type MapEdit,
   type Pattern,
   type Project,
   type SamplePart,
   type Settings,
 } from '../api/client';
-import { PPQ, swingShift, ticksToMS } from '../lanes/time';
+import { PPQ, setMiddleC, swingShift, ticksToMS } from '../lanes/time';
+import { midiOut } from '../player/midi';
 import { player } from '../player/player';
 
 export type Face = 'steps' | 'break' | 'sounds';
@@ -60,6 +63,10 @@ interface Bench {
   /** share of the kit in what Break sounds: 0 recording only, 1 kit only */
   blend: number;
   notice: Notice | null;
+  /** colour families folded away, so that the others come near */
+  folded: string[];
+  /** octave in which note names count middle C, note 60 */
+  middleC: number;
 }
 
 const stored = (key: string) => localStorage.getItem(`hexachord.${key}`);
@@ -83,7 +90,10 @@ export const useBench = create<Bench>()(() => ({
   strikes: [],
   blend: 0.35,
   notice: null,
+  folded: [],
+  middleC: Number(stored('middleC') ?? 4),
 }));
+setMiddleC(useBench.getState().middleC);
 
 const get = useBench.getState;
 const set = useBench.setState;
@@ -107,7 +117,8 @@ export function currentRecording(s: Bench) {
 }
 
 export function shownLanes(map: DrumMap): Lane[] {
-  return map.lanes.filter((l) => l.shown);
+  const { folded } = get();
+  return map.lanes.filter((l) => l.shown && !folded.includes(l.color));
 }
 
 function settle(project: Project) {
@@ -157,7 +168,9 @@ function applySilence() {
 
 function applyBlend() {
   const { face, blend } = get();
-  if (face !== 'break') player.setBlend(1, 0);
+  const output = get().project?.settings.output;
+  midiOut.set(output, () => get().project?.map.lanes ?? []);
+  if (face !== 'break') player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
   else player.setBlend(Math.sin((blend * Math.PI) / 2), Math.cos((blend * Math.PI) / 2));
 }
 
@@ -286,6 +299,23 @@ export const undo = () => editProject((p) => (p.undo ? api.undo(p.id, p.revision
 export const redo = () => editProject((p) => (p.redo ? api.redo(p.id, p.revision) : Promise.resolve(p)));
 export const takeKit = (kit: string) => editProject((p) => api.takeKit(p.id, p.revision, kit));
 
+export const editMap = (edit: MapEdit) => editProject((p) => api.editMap(p.id, p.revision, edit));
+export const carryPatterns = (carry: CarryRequest) => editProject((p) => api.carry(p.id, p.revision, carry));
+
+/** Folds a colour family's lanes away, or brings them back. */
+export function toggleFold(family: string) {
+  const { folded, project } = get();
+  const next = folded.includes(family) ? folded.filter((f) => f !== family) : [...folded, family];
+  // the map is shown anew, though it is the same
+  set({ folded: next, project: project && { ...project, map: { ...project.map } } });
+}
+
+export function chooseMiddleC(octave: number) {
+  localStorage.setItem('hexachord.middleC', String(octave));
+  setMiddleC(octave);
+  set({ middleC: octave });
+}
+
 export const editKit = (edit: KitChange) => editProject((p) => api.editKit(p.id, p.revision, edit));
 export const layOut = (parts: SamplePart[], options: LayoutOptions) =>
   editProject((p) => api.layOut(p.id, p.revision, parts, options));
@@ -393,6 +423,7 @@ let strikeCount = 0;
 /** Strikes a lane's pad. Returns the ticket to let it go by. */
 export function strike(note: number, velocity: number): number {
   const { ticket, layer } = player.strike(note, velocity);
+  midiOut.strike(note, velocity);
   const s = get();
   set({
     lane: note,

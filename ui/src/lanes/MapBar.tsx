@@ -1,34 +1,120 @@
+import { Button, Dropdown } from 'antd';
 import type { Project } from '../api/client';
+import { toggleFold, useBench } from '../app/state';
+import { loadMap, loadMaps, startEditing, useMaps } from '../maps/state';
 
 /** Which drum map the lanes are, and what in the project has no lane. */
-export function MapBar({ project }: { project: Project }) {
+export function MapBar({ project, done }: { project: Project; done?: () => void }) {
   const n = project.map.lanes.length;
+  const kept = useMaps((s) => s.kept);
+  const hidden = project.map.lanes.filter((l) => !l.shown).length;
+  const lost = project.missing.reduce((sum, m) => sum + m.hits, 0);
   return (
     <div className="map">
-      <span className="lab">Drum map</span>
-      <span>{n === 0 ? 'none yet' : `${project.map.name}, ${n === 1 ? '1 lane' : `${n} lanes`}`}</span>
-      <span className="grow" />
-      {project.missing.length > 0 && (
-        <span
-          className="tag doubt"
-          title={`Patterns hold hits on notes that no lane has: ${project.missing.join(', ')}. They stay, silent.`}
+      <Dropdown
+        trigger={['click']}
+        disabled={n === 0}
+        onOpenChange={(open) => {
+          if (open) void loadMaps();
+        }}
+        menu={{
+          items: kept
+            .filter((m) => !m.earlier)
+            .map((m) => ({ key: m.id, label: `${m.name}, ${m.map.lanes.length} lanes` })),
+          onClick: ({ key }) => {
+            const m = kept.find((k) => k.id === key);
+            if (m) void loadMap(m.map);
+          },
+        }}
+      >
+        <Button
+          size="small"
+          type="text"
+          className="ellipsis"
+          style={{ maxWidth: 158 }}
+          data-id="map-menu"
+          title="Drum map: load another"
         >
-          ? {project.missing.length} without a lane
-        </span>
+          {n === 0 ? 'no drum map yet' : `${project.map.name}, ${n === 1 ? '1 lane' : `${n} lanes`}`}
+        </Button>
+      </Dropdown>
+      {hidden > 0 && !done && <span className="lab">{hidden} hidden</span>}
+      <span className="grow" />
+      {lost > 0 && !done && (
+        <button
+          type="button"
+          className="tag doubt"
+          title={`Patterns hold hits on notes that no lane has: ${project.missing.map((m) => m.note).join(', ')}. They stay, silent.`}
+          onClick={startEditing}
+        >
+          ? {lost} hits
+        </button>
+      )}
+      {done ? (
+        <Button type="primary" size="small" data-id="map-done" onClick={done}>
+          Done
+        </Button>
+      ) : (
+        n > 0 && (
+          <Button
+            size="small"
+            data-id="edit-map"
+            title="Names, colours, notes and order of the lanes (E)"
+            onClick={startEditing}
+          >
+            Edit
+          </Button>
+        )
       )}
     </div>
   );
 }
 
+const names: Record<string, string> = {
+  cym: 'cymbals',
+  hat: 'hats',
+  perc: 'percussion',
+  other: 'other',
+  clap: 'claps',
+  tom: 'toms',
+  snare: 'snares',
+  kick: 'kicks',
+};
+
+/** Heads of the lane column, with the colour families that are folded away. */
 export function LaneHead() {
+  const folded = useBench((s) => s.folded);
+  const map = useBench((s) => s.project?.map);
+  const families = [...new Set(map?.lanes.filter((l) => l.shown).map((l) => l.color) ?? [])];
   return (
     <div className="lanehead">
-      <span className="lab" style={{ left: 12 }}>
-        Drum
-      </span>
-      <span className="lab" style={{ left: 158 }}>
-        Note
-      </span>
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          selectedKeys: families.filter((f) => !folded.includes(f)),
+          items: families.map((f) => ({
+            key: f,
+            label: (
+              <span className={`f-${f}`}>
+                <svg width={14} height={12} style={{ display: 'inline' }}>
+                  <polygon points="0,6 3.5,0 10.5,0 14,6 10.5,12 3.5,12" fill="var(--c)" />
+                </svg>{' '}
+                {folded.includes(f) ? 'Show' : 'Fold'} {names[f] ?? f}
+              </span>
+            ),
+          })),
+          onClick: ({ key }) => toggleFold(key),
+        }}
+      >
+        <button type="button" className="lab fold" title="Fold families of lanes away" data-id="fold">
+          Drum {folded.length > 0 ? `(${folded.map((f) => names[f] ?? f).join(', ')} folded)` : '▾'}
+        </button>
+      </Dropdown>
+      {folded.length === 0 && (
+        <span className="lab" style={{ left: 158 }}>
+          Note
+        </span>
+      )}
       <span className="lab" style={{ left: 200 }}>
         Layer
       </span>

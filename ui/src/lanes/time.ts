@@ -59,8 +59,29 @@ export function hitAt(p: Pattern, note: number, cell: number): Hit | undefined {
 export const lateness = (ms: number) =>
   Math.abs(ms) < 0.5 ? 'on the grid' : `${Math.abs(Math.round(ms))} ms ${ms < 0 ? 'early' : 'late'}`;
 
-/** A note as it is shown: number first, middle C = C4. */
+let middleC = 4;
+
+/** Sets the octave in which names count middle C. */
+export const setMiddleC = (octave: number) => {
+  middleC = octave;
+};
+
+/** Reads a note as a number or a name; null when it is none. */
+export function parseNote(text: string): number | null {
+  const s = text.trim().toLowerCase();
+  const m = /^([a-g])([#b]?)(-?\d+)$/.exec(s);
+  const n = /^\d+$/.test(s)
+    ? Number(s)
+    : m
+      ? 'c d ef g a b'.indexOf(m[1] ?? 'c') +
+        (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) +
+        (Number(m[3]) - middleC + 5) * 12
+      : -1;
+  return n >= 0 && n <= 127 ? n : null;
+}
+
+/** Name of a note; its number always goes before it. */
 export function noteName(note: number): string {
   const names = ['C', 'C#', 'D', 'D#', 'E', 'F', 'F#', 'G', 'G#', 'A', 'A#', 'B'];
-  return `${names[note % 12]}${Math.floor(note / 12) - 1}`;
+  return `${names[note % 12]}${Math.floor(note / 12) - 5 + middleC}`;
 }

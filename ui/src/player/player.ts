@@ -22,6 +22,7 @@ class Player {
   /** voices heard from the shelf, newest first, and those the kit or the pass needs */
   private auditioned: string[] = [];
   private kept = new Set<string>();
+  private silent = new Set<number>();
   private tickets = 0;
   private lastPass: Pass | null = null;
   /** the newest report, and when it came */
@@ -34,6 +35,11 @@ class Player {
   get rate(): number {
     this.context ??= new AudioContext({ latencyHint: 'interactive' });
     return this.context.sampleRate;
+  }
+
+  /** The pass that is played. */
+  get pass(): Pass | null {
+    return this.lastPass;
   }
 
   /** Whether there is something to play yet. */
@@ -135,7 +141,12 @@ class Player {
 
   /** Notes whose cues are passed over: muted lanes, or those not soloed. */
   setSilent(notes: number[]) {
+    this.silent = new Set(notes);
     this.send({ kind: 'silent', notes });
+  }
+
+  isSilent(note: number): boolean {
+    return this.silent.has(note);
   }
 
   /** Levels of the kit and of the recording, linear. */

@@ -27,7 +27,7 @@ const reportFrames = 735; // about 60 a second
 
 class Mixer extends AudioWorkletProcessor {
   private voices = new Map<string, VoiceAudio>();
-  private pass: Pass = { length: 1, cues: [], turns: [], silent: 0 };
+  private pass: Pass = { length: 1, cues: [], turns: [], strokes: [], silent: 0 };
   private playing = false;
   /** frame at which pass 0 began, and how many passes are played at most */
   private base = 0;

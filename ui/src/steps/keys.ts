@@ -16,6 +16,15 @@ function replace(was: Hit, is: Hit) {
   });
 }
 
+/** Moves a hit to another lane. */
+function replaceOn(hit: Hit, note: number) {
+  void editPattern({
+    op: 'hits',
+    remove: [{ note: hit.note, tick: hit.tick }],
+    put: [{ ...hit, note }],
+  });
+}
+
 const clampVelocity = (v: number) => Math.min(127, Math.max(1, v));
 
 /** The lane and cell the cursor moves to. */
@@ -54,6 +63,18 @@ export function gridKey(e: React.KeyboardEvent, pattern: Pattern, lanes: Lane[],
     typedAt = now;
     if (Number(typed) > 127) typed = e.key;
     if (Number(typed) >= 1) velocity(Number(typed));
+    e.preventDefault();
+    e.stopPropagation();
+    return;
+  }
+  if (e.altKey && hit && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
+    const row = lanes.findIndex((l) => l.note === s.lane) + (e.key === 'ArrowUp' ? -1 : 1);
+    const to = lanes[row];
+    if (to && !hitAt(pattern, to.note, s.cell)) {
+      replaceOn(hit, to.note);
+      useBench.setState({ lane: to.note });
+      strike(to.note, hit.velocity);
+    }
     e.preventDefault();
     e.stopPropagation();
     return;

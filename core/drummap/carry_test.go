@@ -1,0 +1,65 @@
+package drummap
+
+import "testing"
+
+func TestCarryGoesByPersonRoleNameNote(t *testing.T) {
+	lane := func(role Role, note int, name string) Lane {
+		l := NewLane(role, note, name)
+		l.Code = name[:2]
+		return l
+	}
+	from := Map{Name: "from", Lanes: []Lane{lane(Ride, 51, "glass"), lane(Percussion, 73, "ratchet"), lane(Other, 58, "gulp"), lane(HighTom, 48, "small keg"),
+		lane(ClosedHat, 42, "chain"), lane(Snare, 38, "slap"), lane(Kick, 36, "thump")}}
+	to := Map{Name: "to", Lanes: []Lane{lane(Shaker, 58, "sieve"), lane(Cowbell, 56, "Ratchet"), lane(LowTom, 41, "drum"), lane(ClosedHat, 44, "hook"), lane(Snare, 40, "dust"), lane(Kick, 35, "drop")}}
+	want := map[int]Link{36: {36, 35, ByRoleOf}, 38: {38, 40, ByRoleOf}, 42: {42, 44, ByRoleOf}, 73: {73, 56, ByNameOf}, 58: {58, 58, ByNoteOf},
+		51: {51, -1, NoHome}, 48: {48, 41, ByPerson}, 44: {44, 44, ByNoteOf}, 99: {99, -1, NoHome}}
+	got := Carry(from, to, []int{36, 44, 99}, map[int]int{48: 41, 36: 120})
+	if len(got) != len(want) {
+		t.Errorf("%d links, want %d", len(got), len(want))
+	}
+	for _, l := range got {
+		if l != want[l.From] {
+			t.Errorf("%+v, want %+v", l, want[l.From])
+		}
+	}
+	count := map[string]int{}
+	for _, d := range Compare(from, to) {
+		count[d.What]++
+	}
+	if count["only a"] != 2 || count["note"] != 4 || count["role"] != 1 || count["only b"] != 1 {
+		t.Errorf("compared: %v", count)
+	}
+}
+
+// WCAG 2.2: black on white is 21:1, #777777 on white 4.48:1 (its understanding document's example). Okabe and Ito's
+// published colours, and any other, get edges of 3:1 and letters of 4.5:1.
+func TestSwatchesCanBeSeen(t *testing.T) {
+	if c := Contrast("#000000", "#ffffff"); c != 21 {
+		t.Errorf("black on white: %g", c)
+	}
+	if c := Contrast("#777777", "#ffffff"); c < 4.47 || c > 4.49 {
+		t.Errorf("#777777 on white: %g", c)
+	}
+	for f, hex := range map[Family]string{"cym": "#e69f00", "clap": "#56b4e9", "hat": "#009e73", "snare": "#0072b2", "kick": "#d55e00", "tom": "#cc79a7"} {
+		if got, _ := f.Hex(); got != hex {
+			t.Errorf("%s is %s, Okabe and Ito print %s", f, got, hex)
+		}
+	}
+	colours := append(Families(), "#ffffff", "#000000", "#808080", "#f3efe6", "#8a6fd1", "#ffff00")
+	for _, f := range colours {
+		s := SwatchOf(f)
+		if Contrast(s.EdgeLight, paperLight) < 3 || Contrast(s.EdgeDark, paperDark) < 3 || Contrast(s.Fill, s.On) < 4.5 {
+			t.Errorf("%s: edges %.1f and %.1f, letters %.1f", f, Contrast(s.EdgeLight, paperLight), Contrast(s.EdgeDark, paperDark), Contrast(s.Fill, s.On))
+		}
+	}
+	if _, ok := Family("#12345g").Hex(); ok {
+		t.Error("#12345g is no colour")
+	}
+}
+
+func BenchmarkCarry(b *testing.B) {
+	from, to := GeneralMIDI(), FullSet()
+	for b.Loop() {
+		Carry(from, to, nil, nil)
+	}
+}

@@ -1,0 +1,144 @@
+// MIDI outputs and inputs: an instrument that is not ours, or the simulated receiver that ships with the bench.
+import { create } from 'zustand';
+import type { Lane, Output, Stroke } from '../api/client';
+import { player } from './player';
+
+/** A note that arrived at the simulated receiver. */
+export interface Arrival {
+  id: number;
+  note: number;
+  name: string;
+  velocity: number;
+  channel: number;
+  /** ms since the page was opened */
+  atMS: number;
+}
+
+interface Ports {
+  outputs: string[];
+  inputs: string[];
+  arrivals: Arrival[];
+  /** why there are no ports but the receiver */
+  why: string;
+}
+
+export const receiverName = 'receiver';
+
+export const usePorts = create<Ports>()(() => ({ outputs: [], inputs: [], arrivals: [], why: '' }));
+
+/** Strokes are sent this much ahead, with the time they are meant for. */
+const aheadS = 0.12;
+
+class MidiOut {
+  private access: MIDIAccess | null = null;
+  private output: Output | undefined;
+  private lanes: () => Lane[] = () => [];
+  private sentTo = -Infinity; // place since play, seconds, up to which strokes were sent
+  private wasPlaying = false;
+  private arrived = 0;
+
+  constructor() {
+    player.listen((r) => {
+      if (!r.playing) {
+        this.wasPlaying = false;
+        return;
+      }
+      const pass = player.pass;
+      if (!pass || !this.output || this.output.to === 'kit') return;
+      const now = r.passes * pass.length + r.atS;
+      if (!this.wasPlaying || now < this.sentTo - aheadS - 0.05 || now > this.sentTo + 1)
+        this.sentTo = now - 0.02;
+      this.wasPlaying = true;
+      const until = now + aheadS;
+      for (
+        let n = Math.max(0, Math.floor(this.sentTo / pass.length) - 1);
+        n * pass.length <= until + 1;
+        n++
+      ) {
+        for (const s of pass.strokes) {
+          const at = Math.max(0, n * pass.length + s.at);
+          if (at >= this.sentTo && at < until && !player.isSilent(s.note))
+            this.send(s, performance.now() + (at - now) * 1000);
+        }
+      }
+      this.sentTo = until;
+    });
+  }
+
+  /** Asks for MIDI; a browser without it, or a person who says no, leaves the receiver. */
+  async ask() {
+    try {
+      this.access ??= await navigator.requestMIDIAccess();
+      const list = () => {
+        usePorts.setState({
+          outputs: [...(this.access?.outputs.values() ?? [])].map((o) => o.name ?? o.id),
+          inputs: [...(this.access?.inputs.values() ?? [])].map((i) => i.name ?? i.id),
+          why: '',
+        });
+        for (const input of this.access?.inputs.values() ?? []) {
+          input.onmidimessage = (e) => {
+            const [status = 0, note = 0, velocity = 0] = e.data ?? [];
+            if ((status & 0xf0) === 0x90 && velocity > 0) heard(note, velocity);
+          };
+        }
+      };
+      this.access.onstatechange = list;
+      list();
+    } catch {
+      usePorts.setState({
+        why: 'This browser gives no MIDI; the receiver that ships with the bench is there all the same.',
+      });
+    }
+  }
+
+  set(output: Output | undefined, lanes: () => Lane[]) {
+    this.output = output;
+    this.lanes = lanes;
+  }
+
+  strike(note: number, velocity: number) {
+    if (this.output && this.output.to !== 'kit')
+      this.send({ at: 0, length: 0.1, note, velocity }, performance.now());
+  }
+
+  private send(s: Stroke, atMS: number) {
+    const channel = this.output?.channel ?? 10;
+    const on = [0x8f + channel, s.note, s.velocity];
+    if (this.output?.port === receiverName) {
+      setTimeout(() => this.arrive(on, atMS), Math.max(0, atMS - performance.now()));
+      return;
+    }
+    const port = [...(this.access?.outputs.values() ?? [])].find(
+      (o) => (o.name ?? o.id) === this.output?.port,
+    );
+    port?.send(on, atMS);
+    port?.send([0x7f + channel, s.note, 0], atMS + s.length * 1000);
+  }
+
+  /** The simulated receiver: what it is sent, as it would show it. */
+  private arrive([status = 0, note = 0, velocity = 0]: number[], atMS: number) {
+    const arrival: Arrival = {
+      id: ++this.arrived,
+      note,
+      velocity,
+      name: this.lanes().find((l) => l.note === note)?.name ?? '',
+      channel: (status & 0x0f) + 1,
+      atMS,
+    };
+    usePorts.setState((s) => ({ arrivals: [arrival, ...s.arrivals].slice(0, 200) }));
+  }
+}
+
+const listeners = new Set<(note: number, velocity: number) => void>();
+
+function heard(note: number, velocity: number) {
+  for (const l of listeners) l(note, velocity);
+}
+
+/** Calls back with every note a MIDI input sends; returns what ends it. */
+export function onMidiNote(l: (note: number, velocity: number) => void): () => void {
+  listeners.add(l);
+  return () => listeners.delete(l);
+}
+
+export const midiOut = new MidiOut();
