@@ -98,6 +98,28 @@ func TestScreens(t *testing.T) {
 	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "Cut sounds")]`), chromedp.NodeVisible))
 	w.until("the pieces", `document.querySelectorAll('.opencrown polygon').length>10`)
 	see("cut")
+	w.do(chromedp.Click(chromedp.Search(`//button[contains(., "Close")]`), chromedp.NodeVisible))
+	w.click(`[data-id="edit-map"]`)
+	w.until("the map", `document.querySelectorAll('.maprow').length===12&&document.querySelectorAll('.keptmap').length>0`)
+	see("map")
+	table := write(t, "weigh house.csv", []byte(`note,name,code,role
+49,Loft bell,CR,crash
+46,Feed sack,HO,open hat
+44,Trap latch,PH,pedal hat
+42,Hook rattle,HC,closed hat
+56,Winch ratchet,CB,cowbell
+58,Grain sieve,SH,shaker
+37,Tally stick,RM,rim
+39,Ledger slap,CL,clap
+41,Empty drum,TL,low tom
+40,Flour dust,SN,snare
+35,Platform drop,KI,kick
+`))
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="map-file"]`), []string{table}))
+	w.until("the plan", `document.querySelectorAll('[data-carry]').length>=12`)
+	see("maps")
+	w.click(`[data-id="leave-carry"]`)
+	w.click(`[data-id="map-done"]`)
 	w.click(`[data-id="project"]`)
 	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New project")]`), chromedp.NodeVisible))
 	w.until("four ways to begin", `document.querySelector('[data-id="make-lanes"]')!==null`)

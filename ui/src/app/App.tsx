@@ -1,6 +1,6 @@
 import type { Swatch } from '../api/client';
 import { App as AntApp, ConfigProvider, Modal } from 'antd';
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { BreakFace } from '../break/BreakFace';
 import { bringFile } from '../break/listen';
 import { CarryFace } from '../maps/CarryFace';
@@ -123,6 +123,8 @@ export function App() {
   const editing = useMaps((s) => s.editing);
   const carrying = useMaps((s) => s.carrying);
   const mapping = editing || carrying !== null;
+  // the same object as long as the theme is the same: a new one draws every control anew
+  const theme = useMemo(() => themeFor(dark), [dark]);
   const over = useDrop();
   useEffect(() => {
     begin().catch((e: unknown) => say(explain(e)));
@@ -146,7 +148,7 @@ export function App() {
   }, [dark]);
   const empty = project !== null && project.map.lanes.length === 0;
   return (
-    <ConfigProvider theme={themeFor(dark)}>
+    <ConfigProvider theme={theme}>
       <AntApp style={{ height: '100%' }}>
         <Notices />
         <Swatches swatches={project?.swatches ?? []} />

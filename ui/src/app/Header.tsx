@@ -3,7 +3,7 @@ import { Button, Dropdown, Select, Tooltip } from 'antd';
 import { useState } from 'react';
 import { api, type KeptKit, type Lane } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
-import { mapNow, offerCarry } from '../maps/state';
+import { mapNow, offerCarry, stopEditing } from '../maps/state';
 import {
   chooseFace,
   explain,
@@ -149,7 +149,10 @@ export function Header({ help }: { help: () => void }) {
             className={`face ${f.id === face ? 'on' : ''}`}
             aria-current={f.id === face}
             title={`${f.name} (${i + 1})`}
-            onClick={() => chooseFace(f.id)}
+            onClick={() => {
+              stopEditing();
+              chooseFace(f.id);
+            }}
           >
             {f.name}
           </button>

@@ -126,12 +126,15 @@ export function listenToKeys(help: () => void): () => void {
         toggle();
         break;
       case '1':
+        stopEditing();
         chooseFace('steps');
         break;
       case '2':
+        stopEditing();
         chooseFace('break');
         break;
       case '3':
+        stopEditing();
         chooseFace('sounds');
         break;
       case 'l':

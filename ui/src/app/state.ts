@@ -299,7 +299,13 @@ export const undo = () => editProject((p) => (p.undo ? api.undo(p.id, p.revision
 export const redo = () => editProject((p) => (p.redo ? api.redo(p.id, p.revision) : Promise.resolve(p)));
 export const takeKit = (kit: string) => editProject((p) => api.takeKit(p.id, p.revision, kit));
 
-export const editMap = (edit: MapEdit) => editProject((p) => api.editMap(p.id, p.revision, edit));
+/** Puts a map in place; it shows at once, the reply decides. */
+export function editMap(edit: MapEdit): Promise<void> {
+  const { project } = get();
+  if (project && !edit.moves) set({ project: { ...project, map: edit.map } });
+  return editProject((p) => api.editMap(p.id, p.revision, edit));
+}
+
 export const carryPatterns = (carry: CarryRequest) => editProject((p) => api.carry(p.id, p.revision, carry));
 
 /** Folds a colour family's lanes away, or brings them back. */

@@ -5,6 +5,7 @@ import { strike, toggleSilence, useBench } from '../app/state';
 import { velocityAt } from '../pads/velocity';
 import { useSampleDrop } from '../sounds/drops';
 import { Chip, LevelLight } from './marks';
+import { sameRow } from './same';
 import { noteName } from './time';
 
 const lightMS = 260;
@@ -116,7 +117,7 @@ const Row = memo(function Row({
       </button>
     </div>
   );
-});
+}, sameRow);
 
 export function LaneColumn({ lanes }: { lanes: Lane[] }) {
   const chosen = useBench((s) => s.lane);

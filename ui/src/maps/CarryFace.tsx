@@ -204,7 +204,7 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
           ).map(([what, text]) => (
             <div key={what} style={{ display: 'contents' }}>
               <b className="num" style={{ textAlign: 'right' }}>
-                {count(what)}
+                {what === 'same' ? count('same') + count('name') : count(what)}
               </b>
               <span>{text}</span>
             </div>

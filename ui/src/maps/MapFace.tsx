@@ -1,12 +1,13 @@
 // Editing the drum map: every lane a row of what it is called, looks like and answers to.
 import { Button } from 'antd';
-import { useEffect } from 'react';
-import type { Project } from '../api/client';
+import { memo, useEffect } from 'react';
+import type { Lane, Project } from '../api/client';
 import { Transport } from '../app/Transport';
 import { strike, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
 import { MapBar } from '../lanes/MapBar';
 import { Chip } from '../lanes/marks';
+import { sameRow } from '../lanes/same';
 import { noteName } from '../lanes/time';
 import { midiOut, onMidiNote } from '../player/midi';
 import { Comb } from './Comb';
@@ -15,6 +16,41 @@ import { MapRow } from './MapRow';
 import { ListenBand, MapTools } from './MapTools';
 import { SavedMaps, savedW } from './SavedMaps';
 import { addLane, stopEditing, take, useMaps } from './state';
+
+/** A lane as it is shown in the column, beside the row that edits it. */
+const Shown = memo(function Shown({
+  note,
+  lane,
+  sounds,
+  selected,
+}: {
+  note: number;
+  lane: Lane | undefined;
+  sounds: boolean;
+  selected: boolean;
+}) {
+  const hidden = lane !== undefined && !lane.shown;
+  return (
+    <div
+      className={`lane f-${lane?.color ?? 'other'} ${selected ? 'sel' : ''} ${hidden ? 'hid' : ''}`}
+      data-note={note}
+    >
+      <button
+        type="button"
+        className="pad"
+        aria-label={`Strike ${lane?.name ?? `note ${note}`}`}
+        onPointerDown={() => strike(note, 100)}
+      >
+        <Chip code={lane?.code ?? String(note)} family={lane?.color ?? 'other'} dashed={!sounds} />
+      </button>
+      <span className="nm">{lane?.name ?? <span className="lab">no lane</span>}</span>
+      <span className="nt">
+        <i>{note}</i>
+        {noteName(note)}
+      </span>
+    </div>
+  );
+}, sameRow);
 
 export function MapFace({ project }: { project: Project }) {
   const chosen = useMaps((s) => s.chosen);
@@ -42,6 +78,7 @@ export function MapFace({ project }: { project: Project }) {
   }, []);
   const { lanes } = project.map;
   const layersOf = (note: number) => project.kit.pads.find((p) => p.note === note)?.layers.length ?? 0;
+  const rows = all ? Array.from({ length: 128 }, (_, i) => 127 - i) : lanes.map((l) => l.note);
   const width = size.width - savedW;
   return (
     <>
@@ -76,79 +113,32 @@ export function MapFace({ project }: { project: Project }) {
         ))}
       </div>
       <div className="lanesrow maprows">
-        {all
-          ? Array.from({ length: 128 }, (_, i) => 127 - i).map((n) => {
-              const l = lanes.find((x) => x.note === n);
-              return (
-                <div key={n} style={{ display: 'contents' }}>
-                  <div className={`lane ${l ? `f-${l.color}` : ''}`} data-note={n}>
-                    <button
-                      type="button"
-                      className="pad"
-                      aria-label={`Strike note ${n}`}
-                      onPointerDown={() => strike(n, 100)}
-                    >
-                      <Chip code={l?.code ?? String(n)} family={l?.color ?? 'other'} dashed={!l} />
-                    </button>
-                    <span className="nm">{l?.name ?? <span className="lab">no lane</span>}</span>
-                    <span className="nt">
-                      <i>{n}</i>
-                      {noteName(n)}
-                    </span>
-                  </div>
-                  {l ? (
-                    <MapRow
-                      lane={l}
-                      hits={hits.get(n) ?? 0}
-                      layers={layersOf(n)}
-                      waiting={listening?.notes[listening.at] === n}
-                      chosen={chosen.includes(n)}
-                      selected={n === lane}
-                      first
-                      last
-                    />
-                  ) : (
-                    <div className="maprow">
-                      <Button size="small" type="text" onClick={() => void addLane(n)}>
-                        Make a lane on {n} {noteName(n)}
-                      </Button>
-                    </div>
-                  )}
-                </div>
-              );
-            })
-          : lanes.map((l, i) => (
-              <div key={l.note} style={{ display: 'contents' }}>
-                <div
-                  className={`lane f-${l.color} ${l.note === lane ? 'sel' : ''} ${l.shown ? '' : 'hid'}`}
-                  data-note={l.note}
-                >
-                  <button
-                    type="button"
-                    className="pad"
-                    aria-label={`Strike ${l.name}`}
-                    onPointerDown={() => strike(l.note, 100)}
-                  >
-                    <Chip code={l.code} family={l.color} dashed={layersOf(l.note) === 0} />
-                  </button>
-                  <span className="nm">{l.name}</span>
-                  <span className="nt">
-                    <i>{l.note}</i>
-                    {noteName(l.note)}
-                  </span>
-                </div>
+        {rows.map((n, i) => {
+          const l = lanes.find((x) => x.note === n);
+          return (
+            <div key={n} style={{ display: 'contents' }}>
+              <Shown note={n} lane={l} sounds={layersOf(n) > 0} selected={n === lane} />
+              {l ? (
                 <MapRow
                   lane={l}
-                  hits={hits.get(l.note) ?? 0}
-                  layers={layersOf(l.note)}
-                  waiting={listening?.notes[listening.at] === l.note}
-                  chosen={chosen.includes(l.note)}
-                  selected={l.note === lane}
-                  first={i === 0}
-                  last={i === lanes.length - 1}
+                  hits={hits.get(n) ?? 0}
+                  layers={layersOf(n)}
+                  waiting={listening?.notes[listening.at] === n}
+                  chosen={chosen.includes(n)}
+                  selected={n === lane}
+                  first={all || i === 0}
+                  last={all || i === lanes.length - 1}
                 />
-              </div>
-            ))}
+              ) : (
+                <div className="maprow">
+                  <Button size="small" type="text" onClick={() => void addLane(n)}>
+                    Make a lane on {n} {noteName(n)}
+                  </Button>
+                </div>
+              )}
+            </div>
+          );
+        })}
       </div>
       <Checks project={project} hits={hits} />
       <div className="strip row" style={{ alignItems: 'stretch', marginRight: savedW, overflow: 'hidden' }}>

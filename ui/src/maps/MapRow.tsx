@@ -5,6 +5,7 @@ import { memo, useRef, useState } from 'react';
 import type { Lane } from '../api/client';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
+import { sameRow } from '../lanes/same';
 import { noteName, parseNote } from '../lanes/time';
 import { changeLanes, freeCode, giveNote, listenFor, mapNow, moveLane, useMaps } from './state';
 
@@ -280,4 +281,4 @@ export const MapRow = memo(function MapRow({
       </button>
     </div>
   );
-});
+}, sameRow);

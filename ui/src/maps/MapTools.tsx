@@ -4,7 +4,7 @@ import type { Project } from '../api/client';
 import { chooseMiddleC, useBench } from '../app/state';
 import { usePorts } from '../player/midi';
 import { savedW } from './SavedMaps';
-import { addLane, hideUnused, listenFor, showAll, stepListening, useMaps } from './state';
+import { addLane, hideUnused, listenFor, listenForLanes, showAll, stepListening, useMaps } from './state';
 
 /** What a lane that waits for a note is told. */
 export function ListenBand({ project }: { project: Project }) {
@@ -19,7 +19,11 @@ export function ListenBand({ project }: { project: Project }) {
   const lane = project.map.lanes.find((x) => x.note === l.notes[l.at]);
   return (
     <div className="tools pending" data-id="listening" style={{ marginRight: savedW }}>
-      <b>Strike the key for {lane?.name}</b>
+      <b>
+        {l.make
+          ? `Strike every key that needs a lane (${l.at} so far)`
+          : `Strike the key for ${lane?.name ?? ''}`}
+      </b>
       <span className="lab">
         {l.notes.length > 1 ? `${l.at + 1} of ${l.notes.length}; ` : ''}
         {quiet
@@ -70,19 +74,27 @@ export function MapTools({ project }: { project: Project }) {
       >
         128 notes
       </Button>
-      <Button
-        title="Sixteen lanes one after another"
-        onClick={() =>
-          listenFor(
-            project.map.lanes
-              .map((l) => l.note)
-              .toReversed()
-              .slice(0, 16),
-          )
-        }
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: [
+            { key: 'bank', label: 'Give the lowest sixteen lanes their notes, one after another' },
+            { key: 'make', label: 'Make a lane of every key struck' },
+          ],
+          onClick: ({ key }) => {
+            if (key === 'make') listenForLanes();
+            else
+              listenFor(
+                project.map.lanes
+                  .map((l) => l.note)
+                  .toReversed()
+                  .slice(0, 16),
+              );
+          },
+        }}
       >
-        Strike a bank
-      </Button>
+        <Button data-id="strike-menu">Strike…</Button>
+      </Dropdown>
       <span className="lab">Middle C</span>
       <Select
         size="small"

@@ -130,6 +130,7 @@ async function importMap(file: File) {
   try {
     const { map } = await api.readMap(file, useBench.getState().middleC);
     await loadMap(map);
+    if (useMaps.getState().carrying) return;
     say({
       title: `Loaded ${map.lanes.length} lanes from ${file.name}`,
       detail: 'Undo brings the map back that was here.',

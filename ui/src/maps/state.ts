@@ -16,6 +16,8 @@ export interface Listening {
   notes: number[];
   at: number;
   since: number;
+  /** every note struck makes a lane */
+  make: boolean;
 }
 
 /** Patterns to be carried from one map to another. */
@@ -198,17 +200,26 @@ export const showAll = () => {
 };
 
 /** Listens for notes, one for each of these lanes in turn. */
-export const listenFor = (notes: number[]) => set({ listening: { notes, at: 0, since: Date.now() } });
+export const listenFor = (notes: number[]) =>
+  set({ listening: { notes, at: 0, since: Date.now(), make: false } });
+
+/** Makes lanes of the notes struck, one after another. */
+export const listenForLanes = () => set({ listening: { notes: [], at: 0, since: Date.now(), make: true } });
 
 /** A key or pad was struck: it goes to the lane that waits for one. */
 export function take(note: number) {
   const l = get().listening;
   if (!l) return;
+  if (l.make) {
+    void addLane(note).then(() => strike(note, 100));
+    set({ listening: { ...l, at: l.at + 1 } });
+    return;
+  }
   const lane = l.notes[l.at];
   const next = l.at + 1;
   // a lane that swapped notes with this one waits under its new note
   const notes = l.notes.map((n) => (n === lane ? note : n === note ? (lane ?? n) : n));
-  set({ listening: next < notes.length ? { notes, at: next, since: Date.now() } : null });
+  set({ listening: next < notes.length ? { ...l, notes, at: next, since: Date.now() } : null });
   if (lane !== undefined) void giveNote(lane, note).then(() => strike(note, 100));
 }
 

@@ -2,6 +2,7 @@
 import { memo } from 'react';
 import type { Lane, Layer, Pad, Project } from '../api/client';
 import { useBench } from '../app/state';
+import { sameRow } from '../lanes/same';
 import { Mini } from '../shelf/Shelf';
 import { useSampleDrop } from './drops';
 import { useSample } from './peaks';
@@ -82,7 +83,7 @@ const LayerRow = memo(function LayerRow({
       )}
     </div>
   );
-});
+}, sameRow);
 
 export function LayerRows({ project, lanes }: { project: Project; lanes: Lane[] }) {
   const chosen = useBench((s) => s.lane);
