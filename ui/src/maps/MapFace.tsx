@@ -76,6 +76,12 @@ export function MapFace({ project }: { project: Project }) {
       strikes();
     };
   }, []);
+  useEffect(() => {
+    if (all)
+      document
+        .querySelector(`[data-maprow="${useBench.getState().lane}"]`)
+        ?.scrollIntoView({ block: 'center' });
+  }, [all]);
   const { lanes } = project.map;
   const layersOf = (note: number) => project.kit.pads.find((p) => p.note === note)?.layers.length ?? 0;
   const rows = all ? Array.from({ length: 128 }, (_, i) => 127 - i) : lanes.map((l) => l.note);

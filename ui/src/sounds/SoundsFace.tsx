@@ -183,7 +183,7 @@ function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
             )}
           </>
         ) : (
-          <p className="lab" style={{ textAlign: 'center', marginTop: 70 }}>
+          <p className="lab" style={{ textAlign: 'center', marginTop: 70, flex: 1 }}>
             The waveform of the layer chosen shows here, with its region, fades and envelope
           </p>
         )}
