@@ -267,6 +267,36 @@ func BenchmarkEditPattern(b *testing.B) {
 	}
 }
 
+// Jumping in the history is undoing or redoing up to there.
+func TestJumpingInTheHistory(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	id, states := p.ID, []store.Project{p}
+	for i := range 5 {
+		if _, err := b.EditPattern(id, p.Patterns[0].ID, p.Revision, pattern.Edit{Op: pattern.OpFill, Notes: []int{36 + i}, Fill: &pattern.Fill{Every: 2 + i, Velocity: 90}}); err != nil {
+			t.Fatal(err)
+		}
+		p = load(t, b, id)
+		states = append(states, p)
+	}
+	for _, to := range []int64{2, 5, 0, 4} {
+		if err := b.JumpTo(id, p.Revision, to); err != nil {
+			t.Fatal(err)
+		}
+		p = load(t, b, id)
+		if !reflect.DeepEqual(p.Patterns, states[to].Patterns) {
+			t.Errorf("after edit %d the patterns are others", to)
+		}
+	}
+	h, err := b.History(id)
+	if err != nil || len(h) != 5 || !h[0].Undone || h[1].Undone || h[1].Number != 4 {
+		t.Errorf("%+v %v", h, err)
+	}
+	if err := b.JumpTo(id, p.Revision, 9); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("an edit that never was: %v", err)
+	}
+}
+
 // Carrying 200 patterns of 500 hits to another map, in core.
 func BenchmarkCarry200Patterns(b *testing.B) {
 	p := pattern.Pattern{Name: "p", Bars: 16, Meter: music.CommonTime, Grid: music.Sixteenths}

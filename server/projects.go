@@ -133,6 +133,13 @@ type (
 		Output *store.Output `json:"output,omitempty"`
 		Label  string        `json:"label" required:"true"` // what the history calls it
 	}
+	historyReply struct {
+		Entries []store.HistoryEntry `json:"entries"`
+	}
+	jumpRequest struct {
+		RevisionOf
+		Number int64 `json:"number" required:"true"` // 0: before the first edit
+	}
 	tableRequest struct {
 		ProjectPath
 		Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000"`
@@ -178,6 +185,18 @@ func (s *Server) addRoutes(api *echo.Group) {
 	handle(s, api, http.MethodPost, "/projects/:project/redo", "redo", "Do the last undone edit again",
 		func(_ *echo.Context, r RevisionOf) (Project, error) {
 			if _, err := s.bench.Redo(r.Project, r.Revision); err != nil {
+				return Project{}, err
+			}
+			return s.changed(r.Project, r.Revision+1)
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/history", "getHistory", "The project's edits, the newest first",
+		func(_ *echo.Context, r ProjectPath) (historyReply, error) {
+			entries, err := s.bench.History(r.Project)
+			return historyReply{entries}, err
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/history", "jumpTo", "Take edits back, or do them again, until one is the last in force",
+		func(_ *echo.Context, r jumpRequest) (Project, error) {
+			if err := s.bench.JumpTo(r.Project, r.Revision, r.Number); err != nil {
 				return Project{}, err
 			}
 			return s.changed(r.Project, r.Revision+1)

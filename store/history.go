@@ -88,6 +88,57 @@ func (s *Store) Redo(projectID string, revision int64) (label string, err error)
 	return label, err
 }
 
+// HistoryEntry is one edit of a project's history.
+type HistoryEntry struct {
+	Number int64     `json:"number"`
+	Label  string    `json:"label"`
+	At     time.Time `json:"at"`
+	Undone bool      `json:"undone"` // taken back, and can be done again
+}
+
+// mostHistory bounds how much of the history one list shows.
+const mostHistory = 500
+
+// History lists a project's edits, the newest first.
+func (s *Store) History(projectID string) ([]HistoryEntry, error) {
+	var row projectRow
+	if err := s.db.First(&row, "id = ?", projectID).Error; err != nil {
+		return nil, notFound(err, "the project")
+	}
+	var rows []historyRow
+	err := s.db.Select("number", "label", "at").Where("project_id = ?", projectID).Order("number desc").Limit(mostHistory).Find(&rows).Error
+	out := make([]HistoryEntry, len(rows))
+	for i, h := range rows {
+		out[i] = HistoryEntry{h.Number, h.Label, h.At, h.Number > row.HistoryAt}
+	}
+	return out, err
+}
+
+// JumpTo takes edits back, or does them again, until the edit of that number is the last one in force (0: none).
+func (s *Store) JumpTo(projectID string, revision, number int64) error {
+	return s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+		for row.HistoryAt != number {
+			backwards := row.HistoryAt > number
+			at := row.HistoryAt
+			if !backwards {
+				at++
+			}
+			var h historyRow
+			if err := db.First(&h, "project_id = ? and number = ?", projectID, at).Error; err != nil {
+				return notFound(err, "that edit")
+			}
+			if err := replay(db, projectID, h, backwards); err != nil {
+				return err
+			}
+			if row.HistoryAt = at; backwards {
+				row.HistoryAt = at - 1
+			}
+		}
+		row.Revision++
+		return nil
+	})
+}
+
 // change runs f in a transaction on a project that is still at revision.
 func (s *Store) change(projectID string, revision int64, f func(*gorm.DB, *projectRow) error) error {
 	return s.db.Transaction(func(db *gorm.DB) error {

@@ -16,12 +16,17 @@ const (
 	OpClear    Op = "clear"    // remove every hit that starts in bars FromBar ≤ bar < ToBar (0-based), on Notes or on all
 	OpQuantise Op = "quantise" // move the hits on Notes (or all) towards their grid line by Strength %
 	OpRenote   Op = "renote"   // give the hits on a note of Moves the note it leads to; where two meet, the harder stays
+	OpFill     Op = "fill"     // set cells of the lanes on Notes by Fill
+	OpShift    Op = "shift"    // move the hits on Notes (or all) by By cells, wrapping round the bars
+	OpReverse  Op = "reverse"  // play the cells of the lanes on Notes (or all) backwards
+	OpVelocity Op = "velocity" // change the velocities on Notes (or all) by Shaping
+	OpCopyBars Op = "copy"     // repeat the bars FromBar ≤ bar < ToBar at bar By
 	OpShape    Op = "shape"    // change name, bars, meter or grid; nil leaves it
 )
 
 // Edit is a change of one pattern, as a value: what is asked for, not what comes of it.
 type Edit struct {
-	Op Op `json:"op" enum:"hits,clear,quantise,renote,shape" required:"true"`
+	Op Op `json:"op" enum:"hits,clear,quantise,renote,fill,shift,reverse,velocity,copy,shape" required:"true"`
 
 	Remove []Key `json:"remove,omitempty"`
 	Put    []Hit `json:"put,omitempty"`
@@ -32,6 +37,10 @@ type Edit struct {
 
 	Moves    map[int]int `json:"moves,omitempty"`
 	Strength float64     `json:"strength,omitempty" minimum:"0" maximum:"100"`
+
+	Fill    *Fill    `json:"fill,omitempty"`
+	By      int      `json:"by,omitempty"`
+	Shaping *Shaping `json:"shaping,omitempty"`
 
 	Name  *string      `json:"name,omitempty"`
 	Bars  *int         `json:"bars,omitempty"`
@@ -135,6 +144,17 @@ func Apply(p Pattern, e Edit) (Pattern, Change, error) {
 			}
 			if old, ok := hits[h.Key()]; !ok || h.Velocity > old.Velocity {
 				hits[h.Key()] = h
+			}
+		}
+	case OpFill, OpShift, OpReverse, OpVelocity, OpCopyBars:
+		changed, err := p.laneEdit(e)
+		if err != nil {
+			return p, Change{}, err
+		}
+		hits = unique(changed)
+		for _, h := range hits {
+			if err := p.checkHit(h); err != nil {
+				return p, Change{}, err
 			}
 		}
 	case OpShape:

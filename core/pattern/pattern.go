@@ -78,7 +78,9 @@ func (p Pattern) CellTicks() int {
 }
 
 // Lean is how far a hit stands off its nearest grid line, early (−) or late (+), in ticks.
-func (p Pattern) Lean(h Hit) int { return h.Tick - music.NearestLine(h.Tick, p.CellTicks()) }
+func (p Pattern) Lean(h Hit) int { return leanOf(h.Tick, p.CellTicks()) }
+
+func leanOf(tick, cell int) int { return tick - music.NearestLine(tick, cell) }
 
 // Errors a caller can tell apart.
 var (

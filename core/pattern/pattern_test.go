@@ -63,7 +63,18 @@ func randomEdit(rng *rand.Rand, p Pattern) Edit {
 	hit := func() Hit {
 		return Hit{Note: rng.IntN(128), Tick: rng.IntN(p.LengthTicks()+MaxLeadTicks) - MaxLeadTicks, Velocity: 1 + rng.IntN(127), Split: rng.IntN(9), Slope: rng.IntN(21) - 10}
 	}
-	switch rng.IntN(8) {
+	notes := []int{rng.IntN(128), 36}
+	switch rng.IntN(13) {
+	case 8:
+		return Edit{Op: OpFill, Notes: notes, Fill: &Fill{Strokes: 1 + rng.IntN(7), Cells: 8 + rng.IntN(8), Offset: rng.IntN(4), Velocity: 1 + rng.IntN(127)}}
+	case 9:
+		return Edit{Op: OpShift, By: rng.IntN(41) - 20, FromBar: rng.IntN(2)}
+	case 10:
+		return Edit{Op: OpReverse, Notes: notes}
+	case 11:
+		return Edit{Op: OpVelocity, Shaping: &Shaping{How: []string{"add", "scale", "compress", "accent", "random"}[rng.IntN(5)], Amount: float64(rng.IntN(120)), Seed: rng.Uint64()}}
+	case 12:
+		return Edit{Op: OpCopyBars, FromBar: 0, ToBar: 1, By: rng.IntN(p.Bars)}
 	case 0:
 		return Edit{Op: OpClear, FromBar: rng.IntN(4), ToBar: rng.IntN(5)}
 	case 1:

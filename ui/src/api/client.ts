@@ -8,6 +8,7 @@ import type {
   DrumMap,
   Edit,
   FoundSamples,
+  HistoryReply,
   ImportReply,
   ImportSamplesReply,
   KeepReply,
@@ -124,6 +125,9 @@ export const api = {
     json<Project>('POST', `/projects/${id}/kit`, { revision, kit }),
   undo: (id: string, revision: number) => json<Project>('POST', `/projects/${id}/undo`, { revision }),
   redo: (id: string, revision: number) => json<Project>('POST', `/projects/${id}/redo`, { revision }),
+  history: (id: string) => json<HistoryReply>('GET', `/projects/${id}/history`),
+  jumpTo: (id: string, revision: number, number: number) =>
+    json<Project>('POST', `/projects/${id}/history`, { revision, number }),
   table: (id: string, rate: number) => json<Table>('GET', `/projects/${id}/table?rate=${rate}`),
   voice: async (voice: string) => (await reply('GET', `/voices/${voice}`)).arrayBuffer(),
   addPattern: (id: string, revision: number, name: string, bars: number, copyOf?: string) =>

@@ -3,6 +3,7 @@ import { Button, Dropdown, Select, Tooltip } from 'antd';
 import { useState } from 'react';
 import { api, type KeptKit, type Lane } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
+import { History } from './History';
 import { mapNow, offerCarry, stopEditing } from '../maps/state';
 import {
   chooseFace,
@@ -183,6 +184,7 @@ export function Header({ help }: { help: () => void }) {
             onClick={() => void redo()}
           />
         </Tooltip>
+        <History />
         <span className="sep" />
         <span className="lab">Kit</span>
         <Kits name={project?.kit.name ?? ''} />

@@ -68,6 +68,7 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
       [', .', 'lean 1 ms earlier, later'],
       ['/', 'split in one more; Alt+/ undoes the split'],
       ['Delete', 'clear the step'],
+      ['Shift + ← →', 'move the whole lane’s bar a step, wrapping round'],
       ['Alt + ↑ ↓', 'move the hit to the lane above or below, sounding it'],
     ],
   },

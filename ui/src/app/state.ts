@@ -297,6 +297,7 @@ export const editSettings = (change: Partial<Settings>, label: string) => {
 
 export const undo = () => editProject((p) => (p.undo ? api.undo(p.id, p.revision) : Promise.resolve(p)));
 export const redo = () => editProject((p) => (p.redo ? api.redo(p.id, p.revision) : Promise.resolve(p)));
+export const jumpTo = (number: number) => editProject((p) => api.jumpTo(p.id, p.revision, number));
 export const takeKit = (kit: string) => editProject((p) => api.takeKit(p.id, p.revision, kit));
 
 /** Puts a map in place; it shows at once, the reply decides. */

@@ -6,6 +6,7 @@ import { editPattern, strike, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { leanOf, lateness, strokes, ticksToMS } from '../lanes/time';
 import { hitsInBar, pad, type StepsGeometry } from './geometry';
+import { LaneTools } from './LaneTools';
 
 export type StripMode = 'Velocity' | 'Timing' | 'Split';
 
@@ -247,6 +248,9 @@ export function StripSide({
         ) : (
           <span className="lab">empty; Enter sets it</span>
         )}
+      </div>
+      <div className="abs" style={{ right: 12, top: 66 }}>
+        <LaneTools pattern={pattern} lane={lane} />
       </div>
       <div className="abs" style={{ left: 10, top: 66 }}>
         <Segmented<StripMode>

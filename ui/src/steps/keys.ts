@@ -79,6 +79,20 @@ export function gridKey(e: React.KeyboardEvent, pattern: Pattern, lanes: Lane[],
     e.stopPropagation();
     return;
   }
+  if (e.shiftKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
+    const by = e.key === 'ArrowLeft' ? -1 : 1;
+    void editPattern({
+      op: 'shift',
+      notes: [s.lane],
+      by,
+      fromBar: s.bar,
+      toBar: s.bar + 1,
+      label: `${by < 0 ? 'Earlier' : 'Later'}: ${lanes.find((l) => l.note === s.lane)?.name ?? ''}`,
+    });
+    e.preventDefault();
+    e.stopPropagation();
+    return;
+  }
   switch (e.key) {
     case 'ArrowLeft':
       moveCursor(-1, 0, pattern, lanes, g);

@@ -1,0 +1,204 @@
+// What is done to a whole lane at once: fills, shifts, velocities.
+import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
+import { useState } from 'react';
+import type { Edit, Lane, Pattern } from '../api/client';
+import { editPattern, useBench } from '../app/state';
+import { barTicks, gridTicks, PPQ } from '../lanes/time';
+
+const Num = ({
+  name,
+  value,
+  set,
+  min,
+  max,
+}: {
+  name: string;
+  value: number;
+  set: (v: number) => void;
+  min: number;
+  max: number;
+}) => (
+  <InputNumber
+    size="small"
+    style={{ width: 54 }}
+    aria-label={name}
+    min={min}
+    max={max}
+    value={value}
+    onChange={(v) => v !== null && set(v)}
+  />
+);
+
+function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
+  const bar = useBench((s) => s.bar);
+  const velocity = useBench((s) => s.strikeVelocity);
+  const [where, setWhere] = useState<'this bar' | 'all bars'>('this bar');
+  const cells = Math.round(barTicks(pattern) / gridTicks(pattern.grid));
+  const beat = Math.max(1, Math.round(PPQ / gridTicks(pattern.grid)));
+  const [strokes, setStrokes] = useState(5);
+  const [over, setOver] = useState(cells);
+  const [later, setLater] = useState(0);
+  const [amount, setAmount] = useState(12);
+  const [even, setEven] = useState(110);
+  const [ghost, setGhost] = useState(50);
+  const scope = where === 'this bar' ? { fromBar: bar, toBar: bar + 1 } : { fromBar: 0, toBar: pattern.bars };
+  const run = (e: Partial<Edit> & Pick<Edit, 'op'>, label: string) =>
+    void editPattern({ ...scope, notes: [lane.note], ...e, label: `${label} ${lane.name}` });
+  const fill = (every: number, offset: number, label: string) =>
+    run({ op: 'fill', fill: { every, offset, velocity } }, label);
+  const shape = (
+    how: 'set' | 'add' | 'scale' | 'compress' | 'accent' | 'random' | 'even',
+    by: number,
+    label: string,
+  ) =>
+    run(
+      { op: 'velocity', shaping: { how, amount: by, ghost, seed: Math.floor(Math.random() * 2 ** 31) } },
+      label,
+    );
+  return (
+    <div className="lanetools" data-id="lane-tools">
+      <div className="row">
+        <b>{lane.name}, the whole lane</b>
+        <span className="grow" />
+        <Segmented
+          size="small"
+          value={where}
+          options={['this bar', 'all bars']}
+          onChange={(v) => setWhere(v as 'this bar')}
+        />
+      </div>
+      <div className="row">
+        <span className="lab">Fill</span>
+        <Button size="small" onClick={() => fill(beat, 0, 'Beats of')}>
+          beats
+        </Button>
+        <Button
+          size="small"
+          disabled={beat < 2}
+          onClick={() => fill(beat, Math.floor(beat / 2), 'Off-beats of')}
+        >
+          off-beats
+        </Button>
+        <Button size="small" onClick={() => fill(beat * 2, beat, 'Backbeat of')}>
+          2 and 4
+        </Button>
+        <Button size="small" onClick={() => fill(2, 0, 'Every second step of')}>
+          every 2nd
+        </Button>
+        <Button size="small" onClick={() => fill(1, 0, 'Every step of')}>
+          every
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab">Spread</span>
+        <Num name="Strokes" value={strokes} set={setStrokes} min={0} max={over} />
+        <span>strokes over</span>
+        <Num name="Steps" value={over} set={setOver} min={1} max={64} />
+        <span>steps,</span>
+        <Num name="Steps later" value={later} set={setLater} min={-63} max={63} />
+        <span>later</span>
+        <Button
+          size="small"
+          data-id="spread"
+          onClick={() =>
+            run(
+              { op: 'fill', fill: { strokes, cells: over, offset: later, velocity } },
+              `${strokes} over ${over}:`,
+            )
+          }
+        >
+          Spread
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab">Move</span>
+        <Button size="small" title="Shift+←" onClick={() => run({ op: 'shift', by: -1 }, 'Earlier:')}>
+          ← a step
+        </Button>
+        <Button size="small" title="Shift+→" onClick={() => run({ op: 'shift', by: 1 }, 'Later:')}>
+          a step →
+        </Button>
+        <Button size="small" onClick={() => run({ op: 'reverse' }, 'Reverse')}>
+          backwards
+        </Button>
+        <Button size="small" onClick={() => run({ op: 'clear' }, 'Clear')}>
+          clear
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab">Harder, softer</span>
+        <Num name="Amount" value={amount} set={setAmount} min={1} max={100} />
+        <Button size="small" onClick={() => shape('add', amount, 'Harder:')}>
+          +
+        </Button>
+        <Button size="small" onClick={() => shape('add', -amount, 'Softer:')}>
+          −
+        </Button>
+        <Button
+          size="small"
+          title="Beats harder, what lies between softer"
+          onClick={() => shape('accent', amount, 'Accents of')}
+        >
+          accents
+        </Button>
+        <Button
+          size="small"
+          title="Up to this much to each side"
+          onClick={() => shape('random', amount, 'Vary')}
+        >
+          vary
+        </Button>
+        <Button
+          size="small"
+          title="Towards the mean, percent"
+          onClick={() => shape('compress', amount, 'Compress')}
+        >
+          closer
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab">Main strokes to</span>
+        <Num name="Main strokes to" value={even} set={setEven} min={1} max={127} />
+        <span>leaving ghosts under</span>
+        <Num name="Ghosts under" value={ghost} set={setGhost} min={1} max={127} />
+        <Button size="small" onClick={() => shape('even', even, 'Even out')}>
+          Even out
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab">Repeat bar {bar + 1} as bar</span>
+        <Select
+          size="small"
+          style={{ width: 64 }}
+          aria-label="Repeat this bar as bar"
+          value={null}
+          disabled={pattern.bars < 2}
+          options={Array.from({ length: pattern.bars }, (_, b) => ({ value: b, label: `${b + 1}` })).filter(
+            (o) => o.value !== bar,
+          )}
+          onChange={(b: number | null) =>
+            b !== null &&
+            void editPattern({
+              op: 'copy',
+              fromBar: bar,
+              toBar: bar + 1,
+              by: b,
+              label: `Repeat bar ${bar + 1} as bar ${b + 1}`,
+            })
+          }
+        />
+        <span className="lab">every lane</span>
+      </div>
+    </div>
+  );
+}
+
+export function LaneTools({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
+  return (
+    <Popover trigger="click" placement="topLeft" content={<Panel pattern={pattern} lane={lane} />}>
+      <Button size="small" data-id="lane-menu" title="Fill, shift, reverse, velocities of the whole lane">
+        Lane…
+      </Button>
+    </Popover>
+  );
+}
