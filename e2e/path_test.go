@@ -157,7 +157,7 @@ func TestTheWholePath(t *testing.T) {
 	compareWithBounce(t, b, w, id, beat.ID, rate)
 
 	// a recorded break becomes hits on the same lanes, kept as a pattern that plays
-	w.key("2")
+	w.key("3")
 	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{filepath.Join(dir, "deck-break.wav")}))
 	w.until("heard hits on the lanes", `document.querySelectorAll('[data-heard]').length>20`)
 	heard := b.project(id).Recordings[0].Heard

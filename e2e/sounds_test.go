@@ -63,7 +63,7 @@ func TestBuildingAKit(t *testing.T) {
 	var list struct{ Projects []struct{ ID string } }
 	b.getJSON("api/v1/projects", &list)
 	id := list.Projects[0].ID
-	w.key("3")
+	w.key("4")
 	w.until("the Sounds face", `document.querySelector('[data-id="kit-menu"]')!==null`)
 
 	// dropped: shown before it is done, then laid out

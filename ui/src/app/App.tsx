@@ -13,6 +13,7 @@ import { useSounds } from '../sounds/state';
 import { ShelfDrawer } from '../shelf/Shelf';
 import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
+import { RollFace } from '../roll/RollFace';
 import { StepsFace } from '../steps/StepsFace';
 import { Empty } from './Empty';
 import { Header } from './Header';
@@ -116,6 +117,7 @@ export function App() {
   const project = useBench((s) => s.project);
   const pattern = useBench(currentPattern);
   const face = useBench((s) => s.face);
+  const patternId = useBench((s) => s.patternId);
   const padsOpen = useBench((s) => s.padsOpen);
   const [help, setHelp] = useState(false);
   const shelfOpen = useShelf((s) => s.open);
@@ -162,9 +164,14 @@ export function App() {
           {project && !empty && !mapping && face === 'steps' && pattern && (
             <StepsFace project={project} pattern={pattern} />
           )}
+          {project && !empty && !mapping && face === 'roll' && pattern && (
+            <RollFace key={patternId} project={project} pattern={pattern} />
+          )}
           {project && !empty && !mapping && face === 'break' && <BreakFace project={project} />}
           {project && !empty && !mapping && face === 'sounds' && <SoundsFace project={project} />}
-          {project && <Dock project={project} open={padsOpen && face === 'steps' && !mapping} />}
+          {project && (
+            <Dock project={project} open={padsOpen && (face === 'steps' || face === 'roll') && !mapping} />
+          )}
           {project && !empty && shelfOpen && <ShelfDrawer project={project} />}
         </div>
         <KeySheet open={help} close={() => setHelp(false)} />

@@ -20,6 +20,7 @@ import {
 
 const faces: { id: Face; name: string }[] = [
   { id: 'steps', name: 'Steps' },
+  { id: 'roll', name: 'Roll' },
   { id: 'break', name: 'Break' },
   { id: 'sounds', name: 'Sounds' },
 ];

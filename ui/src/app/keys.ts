@@ -35,7 +35,7 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
     where: 'Everywhere',
     keys: [
       ['Space', 'play, stop'],
-      ['1 2 3', 'face: Steps, Break, Sounds'],
+      ['1 2 3 4', 'face: Steps, Roll, Break, Sounds'],
       ['L', 'the shelf of samples'],
       ['E', 'edit the drum map; K there shows all 128 notes'],
       ['Z X C V B N', 'strike kick, snare, clap, rim, closed hat, open hat'],
@@ -46,6 +46,21 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
       ['P', 'pads open, shut'],
       ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
       ['?', 'this sheet'],
+    ],
+  },
+  {
+    where: 'In the Roll, once it has the focus',
+    keys: [
+      [
+        'click, drag, right click',
+        'draw; choose (Shift adds); erase. Dragging hits moves them, with Ctrl copies',
+      ],
+      ['Alt while dragging', 'the opposite of Snap'],
+      ['← → ↑ ↓', 'move by the grid (Shift: by a tick), to the lane above or below'],
+      [', .', 'lean 1 ms earlier, later'],
+      ['+ −', 'velocity by 4, with Shift by 1'],
+      ['Ctrl+A, Ctrl+D', 'choose all; repeat what is chosen after itself'],
+      ['Delete, Escape', 'erase; choose nothing'],
     ],
   },
   {
@@ -77,7 +92,7 @@ export const keySheet: { where: string; keys: [string, string][] }[] = [
 function turnPage(by: number) {
   const s = useBench.getState();
   const bars = currentPattern(s)?.bars ?? 1;
-  if (s.face === 'steps') useBench.setState({ bar: Math.min(bars - 1, Math.max(0, s.bar + by)) });
+  if (s.face !== 'break') useBench.setState({ bar: Math.min(bars - 1, Math.max(0, s.bar + by)) });
   else window.dispatchEvent(new CustomEvent('hexachord-page', { detail: by }));
 }
 
@@ -132,9 +147,13 @@ export function listenToKeys(help: () => void): () => void {
         break;
       case '2':
         stopEditing();
-        chooseFace('break');
+        chooseFace('roll');
         break;
       case '3':
+        stopEditing();
+        chooseFace('break');
+        break;
+      case '4':
         stopEditing();
         chooseFace('sounds');
         break;

@@ -21,7 +21,7 @@ import { PPQ, setMiddleC, swingShift, ticksToMS } from '../lanes/time';
 import { midiOut } from '../player/midi';
 import { player } from '../player/player';
 
-export type Face = 'steps' | 'break' | 'sounds';
+export type Face = 'steps' | 'roll' | 'break' | 'sounds';
 
 export interface LiveStrike {
   id: number;
@@ -284,7 +284,7 @@ export function editPattern(edit: Edit): Promise<void> {
     const newest = after.pending <= 1; // a later edit already shows more than this reply knows
     const project = newest ? withPattern(after.project, id, r.pattern) : after.project;
     set({ project: { ...project, revision: r.revision, undo: r.undo, redo: r.redo }, savedAt: clock() });
-    if (newest && after.patternId === id && after.face === 'steps') player.setPass(r.pass);
+    if (newest && after.patternId === id && after.face !== 'break') player.setPass(r.pass);
   });
 }
 
@@ -441,7 +441,7 @@ export function strike(note: number, velocity: number): number {
 
 /** How far off the nearest sounding sixteenth the beat is now, ms; null when nothing plays. */
 function leanNow(s: Bench): number | null {
-  if (!s.playing || !s.project || !player.last || s.face !== 'steps') return null;
+  if (!s.playing || !s.project || !player.last || s.face === 'break') return null;
   const { bpm, feel } = s.project.settings;
   const tick = (player.atS() * bpm * PPQ) / 60;
   const cell = PPQ / 4;

@@ -1,0 +1,542 @@
+// The Roll: the same hits as Steps, in free time.
+import { Button, Select, Slider, Switch } from 'antd';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { Edit, Hit, Pattern, Project } from '../api/client';
+import { choosePattern, editPattern, shownLanes, strike, useBench } from '../app/state';
+import { Transport } from '../app/Transport';
+import { useSize } from '../app/useSize';
+import { LaneColumn } from '../lanes/LaneColumn';
+import { Chip } from '../lanes/marks';
+import { LaneHead, MapBar } from '../lanes/MapBar';
+import {
+  barTicks,
+  beatTicks,
+  gridTicks,
+  grids,
+  lateness,
+  leanOf,
+  msToTicks,
+  PPQ,
+  ticksToMS,
+} from '../lanes/time';
+import { player } from '../player/player';
+import { LaneTools } from '../steps/LaneTools';
+import { Overview } from '../steps/Overview';
+import { drawStage, drawStrip, inks, type Scene } from './draw';
+import { hitUnder, keyOf, moved, type RollView, rowH, snapped } from './geometry';
+
+const lead = 120; // ticks shown before the first line
+
+interface Draft {
+  hits: Hit[];
+  chosen: ReadonlySet<string>;
+}
+
+type Drag =
+  | { kind: 'box'; x: number; y: number; add: boolean }
+  | { kind: 'move'; x: number; y: number; from: Hit[]; grip: Hit; copy: boolean; stirred: boolean };
+
+const counted = (n: number) => (n === 1 ? 'a hit' : `${n} hits`);
+const clampV = (v: number) => Math.min(127, Math.max(1, Math.round(v)));
+
+export function RollFace({ project, pattern }: { project: Project; pattern: Pattern }) {
+  const { map, settings } = project;
+  const lanes = useMemo(() => shownLanes(map), [map]);
+  const lane = useBench((s) => s.lane);
+  const bar = useBench((s) => s.bar);
+  const dark = useBench((s) => s.dark);
+  const follow = useBench((s) => s.follow);
+  const patternId = useBench((s) => s.patternId);
+  const [stageRef, size] = useSize<HTMLDivElement>();
+  const [view, setView] = useState<RollView | null>(null);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [snap, setSnap] = useState(true);
+  const [strength, setStrength] = useState(100);
+  const [draft, showDraft] = useState<Draft | null>(null);
+  const [box, showBox] = useState<Scene['box']>(null);
+  // letting go may come before what the last move drew
+  const newest = useRef<{ draft: Draft | null; box: Scene['box'] }>({ draft: null, box: null });
+  const setDraft = (d: Draft | null) => {
+    newest.current.draft = d;
+    showDraft(d);
+  };
+  const setBox = (b: Scene['box']) => {
+    newest.current.box = b;
+    showBox(b);
+  };
+  const stage = useRef<HTMLCanvasElement>(null);
+  const strip = useRef<HTMLCanvasElement>(null);
+  const wrap = useRef<HTMLDivElement>(null);
+  const head = useRef<HTMLDivElement>(null);
+  const drag = useRef<Drag | null>(null);
+  const painting = useRef<Map<string, Hit> | null>(null);
+  const length = pattern.bars * barTicks(pattern);
+  const cell = gridTicks(pattern.grid);
+  const width = size.width;
+  const height = lanes.length * rowH;
+  const whole = useMemo(
+    () => ({ from: -lead, perTick: width / (Math.min(length, 2 * barTicks(pattern)) + 2 * lead) }),
+    [length, pattern, width],
+  );
+  const v = view ?? whole;
+  const { muted, solo } = settings;
+  const silent = useCallback(
+    (note: number) => (solo.length > 0 ? !solo.includes(note) : muted.includes(note)),
+    [muted, solo],
+  );
+  const { kit } = project;
+  const limits = useMemo(
+    () =>
+      kit.pads
+        .find((p) => p.note === lane)
+        ?.layers.map((l) => l.lo)
+        .toSorted((a, b) => a - b) ?? [],
+    [kit, lane],
+  );
+  const hits = draft?.hits ?? pattern.hits;
+  const picked = draft?.chosen ?? chosen;
+  const selection = pattern.hits.filter((h) => chosen.has(keyOf(h)));
+  const stripHits = useMemo(
+    () => hits.filter((h) => (picked.size > 0 ? picked.has(keyOf(h)) : h.note === lane)),
+    [hits, picked, lane],
+  );
+
+  useEffect(() => {
+    if (!wrap.current || !stage.current || !strip.current) return;
+    // read anew with the theme, of which the canvas knows nothing
+    const ink = inks(wrap.current, lanes, dark);
+    const scene: Scene = {
+      pattern,
+      hits,
+      lanes,
+      chosen: picked,
+      silent,
+      view: v,
+      width,
+      height,
+      box,
+      ink,
+      laneNow: lane,
+    };
+    drawStage(stage.current, scene);
+    drawStrip(strip.current, { ...scene, height: 97 }, stripHits, limits);
+  }, [pattern, hits, lanes, picked, silent, v, width, height, box, lane, dark, stripHits, limits]);
+
+  // the bar shown in the crown is the one at the left
+  const shown = useRef(bar);
+  useEffect(() => {
+    if (shown.current === bar) return;
+    shown.current = bar;
+    setView((old) => ({ perTick: (old ?? whole).perTick, from: bar * barTicks(pattern) - lead }));
+  }, [bar, pattern, whole]);
+
+  useEffect(
+    () =>
+      player.listen((r) => {
+        if (!head.current) return;
+        const tick = (r.atS * settings.bpm * PPQ) / 60;
+        const x = (tick - v.from) * v.perTick;
+        head.current.style.display = r.playing && x >= 0 && x <= width ? '' : 'none';
+        head.current.style.transform = `translateX(${x.toFixed(1)}px)`;
+        if (r.playing && follow && (x > width - 20 || x < -20))
+          setView({
+            perTick: v.perTick,
+            from: Math.floor(tick / barTicks(pattern)) * barTicks(pattern) - lead,
+          });
+      }),
+    [settings.bpm, v, width, follow, pattern],
+  );
+
+  const zoom = useCallback(
+    (by: number, at: number) =>
+      setView((old) => {
+        const o = old ?? whole;
+        const perTick = Math.min(0.6, Math.max(width / (length + 4 * lead), o.perTick * by));
+        const tick = o.from + at / o.perTick;
+        return { perTick, from: Math.max(-lead * 2, tick - at / perTick) };
+      }),
+    [whole, width, length],
+  );
+
+  useEffect(() => {
+    const el = wrap.current;
+    if (!el) return undefined;
+    const wheel = (e: WheelEvent) => {
+      if (!e.ctrlKey && !e.shiftKey && e.deltaX === 0) return; // lanes scroll
+      e.preventDefault();
+      if (e.ctrlKey) zoom(e.deltaY > 0 ? 0.85 : 1.18, e.clientX - el.getBoundingClientRect().left);
+      else
+        setView((old) => {
+          const o = old ?? whole;
+          const most = Math.max(-lead, length + lead - width / o.perTick);
+          return { ...o, from: Math.min(most, Math.max(-lead, o.from + (e.deltaX || e.deltaY) / o.perTick)) };
+        });
+    };
+    el.addEventListener('wheel', wheel, { passive: false });
+    return () => el.removeEventListener('wheel', wheel);
+  }, [zoom, whole, length, width]);
+
+  const place = (e: React.PointerEvent) => {
+    const r = (wrap.current as HTMLDivElement).getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  };
+  const write = (was: Hit[], is: Hit[], label: string) => {
+    const edit: Edit = {
+      op: 'hits',
+      remove: was.map((h) => ({ note: h.note, tick: h.tick })),
+      put: is,
+      label,
+    };
+    setChosen(new Set(is.map(keyOf)));
+    void editPattern(edit);
+  };
+
+  const down = (e: React.PointerEvent) => {
+    wrap.current?.focus();
+    const { x, y } = place(e);
+    const hit = hitUnder(pattern.hits, lanes, v, x, y);
+    e.currentTarget.setPointerCapture(e.pointerId);
+    if (!hit) {
+      drag.current = { kind: 'box', x, y, add: e.shiftKey };
+      const row = lanes[Math.floor(y / rowH)];
+      if (row) useBench.setState({ lane: row.note });
+      return;
+    }
+    useBench.setState({ lane: hit.note });
+    if (e.button === 2) {
+      write([hit], [], 'Erase a hit');
+      return;
+    }
+    const key = keyOf(hit);
+    const next = e.shiftKey ? new Set([...chosen, key]) : chosen.has(key) ? chosen : new Set([key]);
+    setChosen(next);
+    if (!useBench.getState().playing) strike(hit.note, hit.velocity);
+    drag.current = {
+      kind: 'move',
+      x,
+      y,
+      from: pattern.hits.filter((h) => next.has(keyOf(h))),
+      grip: hit,
+      copy: e.ctrlKey,
+      stirred: false,
+    };
+  };
+  const move = (e: React.PointerEvent) => {
+    const d = drag.current;
+    if (!d) return;
+    const { x, y } = place(e);
+    if (d.kind === 'box') {
+      if (Math.hypot(x - d.x, y - d.y) > 4)
+        setBox({ x0: Math.min(x, d.x), y0: Math.min(y, d.y), x1: Math.max(x, d.x), y1: Math.max(y, d.y) });
+      return;
+    }
+    if (!d.stirred && Math.hypot(x - d.x, y - d.y) < 4) return;
+    d.stirred = true;
+    const free = snap === e.altKey;
+    const want = snapped(d.grip.tick + (x - d.x) / v.perTick, cell, free);
+    const rows = Math.floor(y / rowH) - Math.floor(d.y / rowH);
+    const next = moved(d.from, lanes, want - d.grip.tick, rows, length);
+    const gone = new Set(d.copy ? [] : d.from.map(keyOf));
+    setDraft({
+      hits: [...pattern.hits.filter((h) => !gone.has(keyOf(h))), ...next],
+      chosen: new Set(next.map(keyOf)),
+    });
+  };
+  const up = (e: React.PointerEvent) => {
+    const d = drag.current;
+    drag.current = null;
+    const b = newest.current.box;
+    setBox(null);
+    if (!d) return;
+    if (d.kind === 'move') {
+      const now = newest.current.draft;
+      setDraft(null);
+      if (!now || !d.stirred) return;
+      const next = now.hits.filter((h) => now.chosen.has(keyOf(h)));
+      write(d.copy ? [] : d.from, next, `${d.copy ? 'Copy' : 'Move'} ${counted(next.length)}`);
+      return;
+    }
+    if (b) {
+      const inside = pattern.hits.filter((h) => {
+        const row = lanes.findIndex((l) => l.note === h.note);
+        const x = (h.tick - v.from) * v.perTick;
+        const y = row * rowH + rowH / 2;
+        return row >= 0 && x >= b.x0 && x <= b.x1 && y >= b.y0 && y <= b.y1;
+      });
+      setChosen(new Set([...(d.add ? chosen : []), ...inside.map(keyOf)]));
+      return;
+    }
+    const row = lanes[Math.floor(d.y / rowH)];
+    if (!row || e.button === 2) return;
+    if (chosen.size > 0) {
+      setChosen(new Set());
+      return;
+    }
+    const tick = snapped(v.from + d.x / v.perTick, cell, snap === e.altKey);
+    if (tick < -480 || tick >= length) return;
+    const velocity = e.shiftKey ? 127 : useBench.getState().strikeVelocity;
+    const hit: Hit = { note: row.note, tick, velocity, length: 0, split: 0, slope: 0 };
+    write([], [hit], `${row.name} drawn`);
+    if (!useBench.getState().playing) strike(row.note, velocity);
+  };
+
+  const shift = (ticks: number, rows: number, label: string) => {
+    if (selection.length === 0) return;
+    const next = moved(selection, lanes, ticks, rows, length);
+    write(selection, next, `${label} ${counted(next.length)}`);
+    const first = next[0];
+    if (rows !== 0 && first) strike(first.note, first.velocity);
+  };
+  const louder = (by: number) => {
+    if (selection.length > 0)
+      write(
+        selection,
+        selection.map((h) => ({ ...h, velocity: clampV(h.velocity + by) })),
+        'Velocity of',
+      );
+  };
+
+  const keys = (e: React.KeyboardEvent) => {
+    const ms = msToTicks(1, settings.bpm);
+    if (e.ctrlKey || e.metaKey) {
+      if (e.key === 'a') setChosen(new Set(pattern.hits.map(keyOf)));
+      else if (e.key === 'd' && selection.length > 0) {
+        const span = Math.max(
+          cell,
+          Math.ceil(
+            (Math.max(...selection.map((h) => h.tick)) - Math.min(...selection.map((h) => h.tick)) + 1) /
+              beatTicks(pattern),
+          ) * beatTicks(pattern),
+        );
+        const next = selection.map((h) => ({ ...h, tick: h.tick + span })).filter((h) => h.tick < length);
+        if (next.length > 0) write([], next, `Repeat ${counted(next.length)}`);
+      } else return;
+      e.preventDefault();
+      return;
+    }
+    switch (e.key) {
+      case 'ArrowLeft':
+        shift(e.shiftKey ? -1 : -cell, 0, 'Move');
+        break;
+      case 'ArrowRight':
+        shift(e.shiftKey ? 1 : cell, 0, 'Move');
+        break;
+      case 'ArrowUp':
+        shift(0, -1, 'Move');
+        break;
+      case 'ArrowDown':
+        shift(0, 1, 'Move');
+        break;
+      case ',':
+        shift(-ms, 0, 'Lean');
+        break;
+      case '.':
+        shift(ms, 0, 'Lean');
+        break;
+      case 'Delete':
+      case 'Backspace':
+        if (selection.length > 0) write(selection, [], `Erase ${counted(selection.length)}`);
+        break;
+      case '+':
+      case '=':
+        louder(e.shiftKey && e.key === '+' ? 1 : 4);
+        break;
+      case '-':
+        louder(-4);
+        break;
+      case 'Escape':
+        setChosen(new Set());
+        break;
+      default:
+        return;
+    }
+    e.preventDefault();
+    e.stopPropagation();
+  };
+
+  const paint = (e: React.PointerEvent<HTMLCanvasElement>, first: boolean) => {
+    if (first) {
+      e.currentTarget.setPointerCapture(e.pointerId);
+      painting.current = new Map();
+    }
+    const p = painting.current;
+    if (!p) return;
+    const r = e.currentTarget.getBoundingClientRect();
+    const x = e.clientX - r.left;
+    const velocity = clampV(((r.height - 14 - (e.clientY - r.top)) / (r.height - 22)) * 127);
+    const near = stripHits.filter((h) => Math.abs((h.tick - v.from) * v.perTick - x) < 7);
+    for (const h of near) p.set(keyOf(h), { ...h, velocity });
+    setDraft({ hits: pattern.hits.map((h) => p.get(keyOf(h)) ?? h), chosen });
+  };
+  const painted = () => {
+    const p = painting.current;
+    painting.current = null;
+    setDraft(null);
+    if (p && p.size > 0)
+      void editPattern({ op: 'hits', put: [...p.values()], label: `Velocities of ${counted(p.size)}` });
+  };
+  const quantise = () => {
+    if (chosen.size === 0) {
+      void editPattern({
+        op: 'quantise',
+        notes: [lane],
+        strength,
+        label: `Quantise ${lanes.find((l) => l.note === lane)?.name ?? ''}`,
+      });
+      return;
+    }
+    const next = selection.map((h) => ({
+      ...h,
+      tick: h.tick - Math.round((leanOf(h, cell) * strength) / 100),
+    }));
+    write(
+      selection,
+      next.filter((h) => h.tick < length),
+      `Quantise ${counted(next.length)}`,
+    );
+  };
+  const laneNow = lanes.find((l) => l.note === lane);
+  const one = selection.length === 1 ? selection[0] : undefined;
+  const barNames = Array.from({ length: pattern.bars * pattern.meter.beats }, (_, b) => b);
+  return (
+    <>
+      <MapBar project={project} />
+      <div className="tools">
+        <Select
+          style={{ width: 124 }}
+          aria-label="Pattern"
+          value={patternId}
+          onChange={choosePattern}
+          options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
+        />
+        <span className="lab">Grid</span>
+        <Select
+          style={{ width: 76 }}
+          aria-label="Grid"
+          value={pattern.grid}
+          options={grids.map((g) => ({ value: g, label: g }))}
+          onChange={(grid: string) => void editPattern({ op: 'shape', grid })}
+        />
+        <Switch size="small" checked={snap} aria-label="Snap" onChange={setSnap} />
+        <span className="muted" title="Alt does the opposite while it is held">
+          Snap
+        </span>
+        <span className="sep" />
+        <Button onClick={quantise} title="The hits chosen, or the lane">
+          Quantise
+        </Button>
+        <Slider
+          style={{ width: 80 }}
+          min={0}
+          max={100}
+          value={strength}
+          tooltip={{ open: false }}
+          ariaLabelForHandle="Quantise strength"
+          onChange={setStrength}
+        />
+        <span className="num">{strength}%</span>
+        <span className="sep" />
+        <Button
+          size="small"
+          aria-label="Nearer"
+          title="Nearer (Ctrl+wheel)"
+          onClick={() => zoom(1.4, width / 2)}
+        >
+          +
+        </Button>
+        <Button
+          size="small"
+          aria-label="Farther"
+          title="Farther (Ctrl+wheel)"
+          onClick={() => zoom(1 / 1.4, width / 2)}
+        >
+          −
+        </Button>
+        <Switch
+          size="small"
+          checked={follow}
+          aria-label="Follow"
+          onChange={(f) => useBench.setState({ follow: f })}
+        />
+        <span className="muted">Follow</span>
+        <span className="grow" />
+        <span className="lab" data-id="roll-chosen">
+          {chosen.size > 0
+            ? `${counted(selection.length)} chosen`
+            : 'click draws, dragging chooses, right click erases'}
+        </span>
+      </div>
+      <Transport />
+      <Overview pattern={pattern} lanes={lanes} width={width} bar={bar} />
+      <LaneHead />
+      <div className="ruler" ref={stageRef}>
+        <svg className="fill" width={width} height={22} aria-hidden="true">
+          {barNames.map((b) => {
+            const x = (b * beatTicks(pattern) - v.from) * v.perTick;
+            const name = `${Math.floor(b / pattern.meter.beats) + 1}.${(b % pattern.meter.beats) + 1}`;
+            const first = b % pattern.meter.beats === 0;
+            if (x < -30 || x > width || (!first && beatTicks(pattern) * v.perTick < 34)) return null;
+            return (
+              <text key={b} x={x + 2} y={15} className={first ? 'b i' : ''}>
+                {name}
+              </text>
+            );
+          })}
+        </svg>
+      </div>
+      <div className="lanesrow">
+        <LaneColumn lanes={lanes} />
+        <div
+          ref={wrap}
+          className="stage"
+          data-id="roll"
+          tabIndex={0}
+          role="application"
+          aria-label={`Roll of ${pattern.name}: ${pattern.hits.length} hits`}
+          style={{ height }}
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+          onContextMenu={(e) => e.preventDefault()}
+          onKeyDown={keys}
+        >
+          <canvas ref={stage} style={{ width, height, display: 'block' }} />
+          <div ref={head} className="rollhead" style={{ height, display: 'none' }} />
+        </div>
+      </div>
+      <div className="stripside">
+        <div className="row abs" style={{ left: 10, top: 6, right: 12 }}>
+          {laneNow && <Chip code={laneNow.code} family={laneNow.color} />}
+          <span className="ttl">{chosen.size > 0 ? counted(selection.length) : laneNow?.name}</span>
+        </div>
+        <div className="row abs" style={{ left: 12, top: 40, right: 12, gap: 12, whiteSpace: 'nowrap' }}>
+          {one ? (
+            <>
+              <span>
+                velocity <b>{one.velocity}</b>
+              </span>
+              <span>{lateness(ticksToMS(leanOf(one, cell), settings.bpm))}</span>
+            </>
+          ) : (
+            <span className="lab">draw velocities at the right</span>
+          )}
+        </div>
+        {laneNow && (
+          <div className="abs" style={{ right: 12, top: 66 }}>
+            <LaneTools pattern={pattern} lane={laneNow} />
+          </div>
+        )}
+      </div>
+      <div className="strip">
+        <canvas
+          ref={strip}
+          data-id="roll-strip"
+          style={{ width, height: 97, display: 'block', touchAction: 'none' }}
+          onPointerDown={(e) => paint(e, true)}
+          onPointerMove={(e) => paint(e, false)}
+          onPointerUp={painted}
+        />
+      </div>
+    </>
+  );
+}

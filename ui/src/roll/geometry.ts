@@ -1,0 +1,47 @@
+// Where things lie on the Roll stage: time runs on freely, lanes as high as everywhere.
+import type { Hit, Lane } from '../api/client';
+import { nearestLine } from '../lanes/time';
+
+export const rowH = 32;
+export const hitW = 22;
+export const hitH = 19;
+
+export interface RollView {
+  /** first tick shown, and px a tick */
+  from: number;
+  perTick: number;
+}
+
+export const keyOf = (h: { note: number; tick: number }) => `${h.note} ${h.tick}`;
+
+/** The hit under a place on the stage, the topmost first. */
+export function hitUnder(hits: Hit[], lanes: Lane[], v: RollView, x: number, y: number): Hit | undefined {
+  const lane = lanes[Math.floor(y / rowH)];
+  if (!lane || Math.abs((y % rowH) - rowH / 2) > hitH / 2 + 2) return undefined;
+  let best: Hit | undefined;
+  let near = hitW / 2 + 2;
+  for (const h of hits) {
+    if (h.note !== lane.note) continue;
+    const d = Math.abs((h.tick - v.from) * v.perTick - x);
+    if (d <= near) {
+      near = d;
+      best = h;
+    }
+  }
+  return best;
+}
+
+/** Moves hits in time and by lanes, kept inside the pattern; those that leave the lanes stay on the outermost. */
+export function moved(hits: Hit[], lanes: Lane[], ticks: number, rows: number, length: number): Hit[] {
+  const least = Math.min(...hits.map((h) => h.tick));
+  const most = Math.max(...hits.map((h) => h.tick));
+  const by = Math.max(-480 - least, Math.min(length - 1 - most, ticks));
+  return hits.map((h) => {
+    const row = lanes.findIndex((l) => l.note === h.note);
+    const to = lanes[Math.max(0, Math.min(lanes.length - 1, row + rows))];
+    return { ...h, tick: h.tick + by, note: row < 0 || !to ? h.note : to.note };
+  });
+}
+
+export const snapped = (tick: number, cell: number, free: boolean) =>
+  free ? Math.round(tick) : nearestLine(tick, cell);
