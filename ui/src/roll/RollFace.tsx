@@ -1,28 +1,18 @@
 // The Roll: the same hits as Steps, in free time.
-import { Button, Select, Slider, Switch } from 'antd';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Edit, Hit, Pattern, Project } from '../api/client';
-import { choosePattern, editPattern, shownLanes, strike, useBench } from '../app/state';
+import { editPattern, shownLanes, strike, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import {
-  barTicks,
-  beatTicks,
-  gridTicks,
-  grids,
-  lateness,
-  leanOf,
-  msToTicks,
-  PPQ,
-  ticksToMS,
-} from '../lanes/time';
+import { barTicks, beatTicks, gridTicks, lateness, leanOf, msToTicks, PPQ, ticksToMS } from '../lanes/time';
 import { player } from '../player/player';
 import { LaneTools } from '../steps/LaneTools';
 import { Overview } from '../steps/Overview';
-import { drawStage, drawStrip, inks, type Scene } from './draw';
+import { RollTools } from './RollTools';
+import { drawStage, drawStrip, type Inks, inks, type Scene } from './draw';
 import { hitUnder, keyOf, moved, type RollView, rowH, snapped } from './geometry';
 
 const lead = 120; // ticks shown before the first line
@@ -46,7 +36,6 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const bar = useBench((s) => s.bar);
   const dark = useBench((s) => s.dark);
   const follow = useBench((s) => s.follow);
-  const patternId = useBench((s) => s.patternId);
   const [stageRef, size] = useSize<HTMLDivElement>();
   const [view, setView] = useState<RollView | null>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -68,6 +57,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const strip = useRef<HTMLCanvasElement>(null);
   const wrap = useRef<HTMLDivElement>(null);
   const head = useRef<HTMLDivElement>(null);
+  const inkNow = useRef<Inks | null>(null);
   const drag = useRef<Drag | null>(null);
   const painting = useRef<Map<string, Hit> | null>(null);
   const length = pattern.bars * barTicks(pattern);
@@ -104,7 +94,9 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   useEffect(() => {
     if (!wrap.current || !stage.current || !strip.current) return;
     // read anew with the theme, of which the canvas knows nothing
-    const ink = inks(wrap.current, lanes, dark);
+    if (inkNow.current?.dark !== dark || inkNow.current.lanes !== lanes)
+      inkNow.current = inks(wrap.current, lanes, dark);
+    const ink = inkNow.current;
     const scene: Scene = {
       pattern,
       hits,
@@ -395,80 +387,36 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
       `Quantise ${counted(next.length)}`,
     );
   };
+  // what does not move with the view is not drawn anew with it
+  const still = useMemo(
+    () => ({
+      map: <MapBar project={project} />,
+      transport: <Transport />,
+      head: <LaneHead />,
+      lanes: <LaneColumn lanes={lanes} />,
+    }),
+    [project, lanes],
+  );
   const laneNow = lanes.find((l) => l.note === lane);
   const one = selection.length === 1 ? selection[0] : undefined;
   const barNames = Array.from({ length: pattern.bars * pattern.meter.beats }, (_, b) => b);
   return (
     <>
-      <MapBar project={project} />
-      <div className="tools">
-        <Select
-          style={{ width: 124 }}
-          aria-label="Pattern"
-          value={patternId}
-          onChange={choosePattern}
-          options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
-        />
-        <span className="lab">Grid</span>
-        <Select
-          style={{ width: 76 }}
-          aria-label="Grid"
-          value={pattern.grid}
-          options={grids.map((g) => ({ value: g, label: g }))}
-          onChange={(grid: string) => void editPattern({ op: 'shape', grid })}
-        />
-        <Switch size="small" checked={snap} aria-label="Snap" onChange={setSnap} />
-        <span className="muted" title="Alt does the opposite while it is held">
-          Snap
-        </span>
-        <span className="sep" />
-        <Button onClick={quantise} title="The hits chosen, or the lane">
-          Quantise
-        </Button>
-        <Slider
-          style={{ width: 80 }}
-          min={0}
-          max={100}
-          value={strength}
-          tooltip={{ open: false }}
-          ariaLabelForHandle="Quantise strength"
-          onChange={setStrength}
-        />
-        <span className="num">{strength}%</span>
-        <span className="sep" />
-        <Button
-          size="small"
-          aria-label="Nearer"
-          title="Nearer (Ctrl+wheel)"
-          onClick={() => zoom(1.4, width / 2)}
-        >
-          +
-        </Button>
-        <Button
-          size="small"
-          aria-label="Farther"
-          title="Farther (Ctrl+wheel)"
-          onClick={() => zoom(1 / 1.4, width / 2)}
-        >
-          −
-        </Button>
-        <Switch
-          size="small"
-          checked={follow}
-          aria-label="Follow"
-          onChange={(f) => useBench.setState({ follow: f })}
-        />
-        <span className="muted">Follow</span>
-        <span className="grow" />
-        <span className="lab" data-id="roll-chosen">
-          {chosen.size > 0
-            ? `${counted(selection.length)} chosen`
-            : 'click draws, dragging chooses, right click erases'}
-        </span>
-      </div>
-      <Transport />
+      {still.map}
+      <RollTools
+        project={project}
+        pattern={pattern}
+        snap={snap}
+        setSnap={setSnap}
+        strength={strength}
+        setStrength={setStrength}
+        quantise={quantise}
+        zoom={(by) => zoom(by, width / 2)}
+        chosen={selection.length}
+      />
+      {still.transport}
       <Overview pattern={pattern} lanes={lanes} width={width} bar={bar} />
-      <LaneHead />
+      {still.head}
       <div className="ruler" ref={stageRef}>
         <svg className="fill" width={width} height={22} aria-hidden="true">
           {barNames.map((b) => {
@@ -485,7 +433,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         </svg>
       </div>
       <div className="lanesrow">
-        <LaneColumn lanes={lanes} />
+        {still.lanes}
         <div
           ref={wrap}
           className="stage"

@@ -19,7 +19,9 @@ export function inks(el: HTMLElement, lanes: Lane[], dark: boolean) {
   }
   return {
     dark,
+    lanes,
     ink: get('--ink'),
+    mono: get('--mono') || 'monospace',
     rule: get('--rule'),
     strong: get('--rule-strong'),
     raised: get('--paper-raised'),
@@ -98,6 +100,94 @@ function gridLines(c: CanvasRenderingContext2D, s: Scene) {
   lines(bar, ink.ink, 1.5);
 }
 
+interface Seen {
+  h: Hit;
+  x: number;
+  y: number;
+  color: { fill: string; edge: string };
+}
+
+/** From so many on a screen, hits are drawn as bars: their hexagons would only cover each other. */
+const manyHits = 1500;
+
+function drawMany(c: CanvasRenderingContext2D, s: Scene, seen: Seen[]) {
+  const byColor = new Map<string, Seen[]>();
+  for (const one of seen) {
+    const color = s.chosen.size > 0 && s.chosen.has(keyOf(one.h)) ? s.ink.ink : one.color.fill;
+    const list = byColor.get(color);
+    if (list) list.push(one);
+    else byColor.set(color, [one]);
+  }
+  for (const [color, list] of byColor) {
+    c.fillStyle = color;
+    c.beginPath();
+    for (const { h, x, y } of list) {
+      const tall = Math.round((hitH * h.velocity) / 127);
+      c.rect(Math.round(x) - 1, Math.round(y + hitH / 2) - tall, 2, tall); // whole pixels need no smoothing
+    }
+    c.fill();
+  }
+}
+
+/** The part of a hexagon below a height. */
+function lowerPart(c: CanvasRenderingContext2D, x: number, y: number, w: number, h: number, tall: number) {
+  const top = y + h / 2 - tall;
+  const half = w / 2 - ((w / 4) * Math.abs(top - y)) / (h / 2);
+  c.beginPath();
+  c.moveTo(x - half, top);
+  c.lineTo(x + half, top);
+  if (top < y) c.lineTo(x + w / 2, y);
+  c.lineTo(x + w / 4, y + h / 2);
+  c.lineTo(x - w / 4, y + h / 2);
+  if (top < y) c.lineTo(x - w / 2, y);
+  c.closePath();
+}
+
+function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen) {
+  const long = h.length * s.view.perTick;
+  c.globalAlpha = s.silent(h.note) ? 0.45 : 1;
+  if (long > 0) {
+    c.strokeStyle = color.edge;
+    c.lineWidth = 2;
+    c.beginPath();
+    c.moveTo(x, y);
+    c.lineTo(x + long, y);
+    c.moveTo(x + long, y - 5);
+    c.lineTo(x + long, y + 5);
+    c.stroke();
+  }
+  const parts = strokes(h);
+  const wide = hitW + (parts.length > 1 ? 6 : 0);
+  hexPath(c, x, y, wide, hitH);
+  c.fillStyle = s.ink.raised;
+  c.fill();
+  c.fillStyle = color.fill;
+  if (parts.length === 1) {
+    lowerPart(c, x, y, wide, hitH, (hitH * h.velocity) / 127);
+    c.fill();
+  } else {
+    hexPath(c, x, y, wide, hitH);
+    c.save();
+    c.clip();
+    const w = wide / parts.length;
+    parts.forEach((v, k) => {
+      const tall = (hitH * v) / 127;
+      c.fillRect(x - wide / 2 + k * w + (k ? 1 : 0), y + hitH / 2 - tall, w - (k ? 1 : 0), tall);
+    });
+    c.restore();
+  }
+  hexPath(c, x, y, wide, hitH);
+  c.strokeStyle = color.edge;
+  c.lineWidth = 1.2;
+  c.stroke();
+  if (s.chosen.has(keyOf(h))) {
+    hexPath(c, x, y, wide + 6, hitH + 5);
+    c.strokeStyle = s.ink.ink;
+    c.lineWidth = 2;
+    c.stroke();
+  }
+}
+
 export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
   const c = ready(canvas, s.width, s.height);
   if (!c) return;
@@ -117,55 +207,17 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
     c.lineTo(s.width, i * rowH - 0.5);
   }
   c.stroke();
+  const seen: { h: Hit; x: number; y: number; color: { fill: string; edge: string } }[] = [];
+  const plain = { fill: ink.ink, edge: ink.ink };
   for (const h of s.hits) {
     const r = row.get(h.note);
-    const lane = r === undefined ? undefined : s.lanes[r];
-    if (r === undefined || !lane) continue;
+    if (r === undefined) continue;
     const x = (h.tick - view.from) * view.perTick;
-    const long = h.length * view.perTick;
-    if (x + Math.max(hitW, long) < 0 || x - hitW > s.width) continue;
-    const y = r * rowH + rowH / 2;
-    const color = ink.lane.get(lane.color) ?? { fill: ink.ink, edge: ink.ink };
-    c.globalAlpha = s.silent(h.note) ? 0.45 : 1;
-    if (long > 0) {
-      c.strokeStyle = color.edge;
-      c.lineWidth = 2;
-      c.beginPath();
-      c.moveTo(x, y);
-      c.lineTo(x + long, y);
-      c.moveTo(x + long, y - 5);
-      c.lineTo(x + long, y + 5);
-      c.stroke();
-    }
-    const parts = strokes(h);
-    hexPath(c, x, y, hitW + (parts.length > 1 ? 6 : 0), hitH);
-    c.fillStyle = ink.raised;
-    c.fill();
-    c.save();
-    c.clip();
-    c.fillStyle = color.fill;
-    const w = (hitW + (parts.length > 1 ? 6 : 0)) / parts.length;
-    parts.forEach((v, k) => {
-      const tall = (hitH * v) / 127;
-      c.fillRect(
-        x - (w * parts.length) / 2 + k * w + (k ? 1 : 0),
-        y + hitH / 2 - tall,
-        w - (k ? 1 : 0),
-        tall,
-      );
-    });
-    c.restore();
-    hexPath(c, x, y, hitW + (parts.length > 1 ? 6 : 0), hitH);
-    c.strokeStyle = color.edge;
-    c.lineWidth = 1.2;
-    c.stroke();
-    if (s.chosen.has(keyOf(h))) {
-      hexPath(c, x, y, hitW + 6 + (parts.length > 1 ? 6 : 0), hitH + 5);
-      c.strokeStyle = ink.ink;
-      c.lineWidth = 2;
-      c.stroke();
-    }
+    if (x + Math.max(hitW, h.length * view.perTick) < 0 || x - hitW > s.width) continue;
+    seen.push({ h, x, y: r * rowH + rowH / 2, color: ink.lane.get(s.lanes[r]?.color ?? '') ?? plain });
   }
+  if (seen.length > manyHits) drawMany(c, s, seen);
+  else for (const one of seen) drawHit(c, s, one);
   c.globalAlpha = 1;
   if (s.box) {
     c.strokeStyle = ink.ink;
@@ -190,7 +242,7 @@ export function drawStrip(canvas: HTMLCanvasElement, s: Scene, shown: Hit[], lim
     c.stroke();
   }
   c.setLineDash([]);
-  c.font = `10px ${getComputedStyle(canvas).getPropertyValue('--mono') || 'monospace'}`;
+  c.font = `10px ${s.ink.mono}`;
   c.textAlign = 'center';
   let last = -Infinity;
   for (const h of shown) {
