@@ -60,6 +60,7 @@ var known = []struct {
 	{smf.ErrTruncated, http.StatusUnprocessableEntity, "This MIDI file is damaged"},
 	{smf.ErrCoding, http.StatusUnprocessableEntity, "This MIDI file cannot be read"},
 	{context.Canceled, 499, "Stopped"},
+	{store.ErrSettings, http.StatusUnprocessableEntity, "That setting cannot be used"},
 	{bench.ErrInput, http.StatusUnprocessableEntity, "That cannot be done"},
 	{bench.ErrRate, http.StatusUnprocessableEntity, "That sample rate cannot be played"},
 	{music.ErrTempo, http.StatusUnprocessableEntity, "That tempo cannot be played"},

@@ -46,7 +46,7 @@ const ReceiverPort = "receiver"
 
 func (o Output) check() error {
 	if o.To != "kit" && o.To != "midi" && o.To != "both" || o.Channel < 1 || o.Channel > 16 || len(o.Port) > 200 {
-		return fmt.Errorf("a part plays to “kit”, “midi” or “both”, on channel 1 to 16; not to %q on %d", o.To, o.Channel)
+		return fmt.Errorf("%w: a part plays to “kit”, “midi” or “both”, on channel 1 to 16; not to %q on %d", ErrSettings, o.To, o.Channel)
 	}
 	return nil
 }
@@ -63,7 +63,7 @@ func (s Settings) Check() error {
 	}
 	for _, n := range append(append([]int(nil), s.Muted...), s.Solo...) {
 		if n < 0 || n > 127 {
-			return fmt.Errorf("note %d is not between 0 and 127", n)
+			return fmt.Errorf("%w: note %d is not between 0 and 127", ErrSettings, n)
 		}
 	}
 	return errors.Join(s.Output.check(), s.Feel.Check())

@@ -20,6 +20,7 @@ var (
 	ErrStale    = errors.New("the project was changed elsewhere since you last saw it")
 	ErrNoUndo   = errors.New("there is nothing to undo")
 	ErrNoRedo   = errors.New("there is nothing to redo")
+	ErrSettings = errors.New("the settings cannot be used")
 )
 
 // Store is an open data folder. It is safe for many goroutines.

@@ -261,3 +261,65 @@ func TestALoopGoesOnWhileHeld(t *testing.T) {
 		t.Error("a one-shot pad plays its region once")
 	}
 }
+
+// A pad may be cut by another group than its own: here the open hat by the closed one, but not the other way round.
+func TestCuttingCanGoOneWay(t *testing.T) {
+	layer := func(name string) []kit.Layer {
+		return []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: name, Shape: kit.Whole()})}
+	}
+	k := kit.Kit{Pads: []kit.Pad{{Note: 42, Choke: 1, CutBy: 3, Layers: layer("closed")}, {Note: 46, Choke: 2, CutBy: 1, Layers: layer("open")}}}
+	table := Compile(k, rate)
+	level := func(first, second int) float32 { // while both could sound
+		p := Cues(onePattern(pattern.Hit{Note: first, Velocity: 127}, pattern.Hit{Note: second, Tick: 960, Velocity: 127}), feel.Straight, 120, table, nil)
+		return Bounce(p, 1, rate, voices(table, rate)).Channels[0][rate/2+rate/10]
+	}
+	one := float32(math.Sqrt2 / 2)
+	if got := level(46, 42); math.Abs(float64(got-one)) > 1e-6 {
+		t.Errorf("the open hat rings on through the closed one: %g", got)
+	}
+	if got := level(42, 46); math.Abs(float64(got-2*one)) > 1e-6 {
+		t.Errorf("the open hat cuts the closed one: %g", got)
+	}
+}
+
+// Stacked sounds start together, each with its level, pan and tune; one that is off is silent. Overlaps crossfade.
+func TestStacksAndBlends(t *testing.T) {
+	take := kit.Take{Sample: "x", Shape: kit.Whole()}
+	l := kit.NewLayer(1, 127, take)
+	l.Sounds = append(l.Sounds, kit.Sound{LevelDB: -6, Pan: -1, Semitones: 7, Takes: []kit.Take{take}}, kit.Sound{Off: true, Takes: []kit.Take{take}})
+	p := Cues(onePattern(pattern.Hit{Note: 38, Velocity: 127}), feel.Straight, 120, Compile(kit.Kit{Pads: []kit.Pad{{Note: 38, VelTrack: 100, Layers: []kit.Layer{l}}}}, rate), nil)
+	if len(p.Cues) != 2 || p.Cues[0].AtS != p.Cues[1].AtS || p.Cues[0].Voice == p.Cues[1].Voice {
+		t.Fatalf("cues %+v", p.Cues)
+	}
+	if c := p.Cues[1]; math.Abs(c.Left-math.Pow(10, -6.0/20)) > 1e-9 || c.Right > 1e-9 {
+		t.Errorf("hard left at −6 dB: %g and %g", c.Left, c.Right)
+	}
+	// tuned +7 semitones it plays 1.498 times as fast
+	b := sound.New(rate, 1, 14983)
+	fast := VoiceSpec{Form: kit.Whole(), Semitones: 7, Rate: rate}.Shape(b)
+	if n := fast.Frames(); n < 9999 || n > 10001 {
+		t.Errorf("14,983 frames tuned up seven semitones last %d, want 10,000", n)
+	}
+	pad := kit.Pad{Note: 40, Crossfade: true, Layers: []kit.Layer{kit.NewLayer(1, 90, take), kit.NewLayer(50, 127, take)}}
+	table := Compile(kit.Kit{Pads: []kit.Pad{pad}}, rate)
+	both := Cues(onePattern(pattern.Hit{Note: 40, Velocity: 70}), feel.Straight, 120, table, nil).Cues
+	if len(both) != 2 || math.Abs(both[0].Left*both[0].Left+both[1].Left*both[1].Left-0.5) > 1e-9 {
+		t.Errorf("blended: %+v", both)
+	}
+}
+
+// What an instrument that only receives MIDI plays: every stroke, kit or no kit, swung and split.
+func TestStrokesForMIDI(t *testing.T) {
+	swung := feel.Feel{Swing: feel.Swing{Percent: 200.0 / 3, Grid: music.Sixteenths}}
+	p := Cues(onePattern(pattern.Hit{Note: 99, Tick: 240, Velocity: 80, Length: 480}, pattern.Hit{Note: 36, Velocity: 60, Split: 3, Slope: 10}), swung, 120, Compile(testKit(), rate), nil)
+	var got [][2]int
+	for _, s := range p.Strokes {
+		got = append(got, [2]int{s.Note, s.Velocity})
+	}
+	if !slices.Equal(got, [][2]int{{36, 60}, {36, 70}, {36, 80}, {99, 80}}) {
+		t.Fatalf("strokes %v", got)
+	}
+	if last := p.Strokes[3]; math.Abs(last.AtS-music.Seconds(320, 120)) > 1e-9 || math.Abs(last.LengthS-0.25) > 1e-9 {
+		t.Errorf("the swung stroke %+v, want at tick 320 for half a beat", last)
+	}
+}
