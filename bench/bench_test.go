@@ -297,6 +297,25 @@ func TestJumpingInTheHistory(t *testing.T) {
 	}
 }
 
+// A lane given another note stays muted and leaning.
+func TestALaneKeepsItsSettingsOnAnotherNote(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	set := p.Settings
+	set.Muted, set.Solo, set.Feel.LaneLeanMS = []int{38, 42}, []int{36}, map[int]float64{42: 12, 38: -4, 36: 3}
+	revision, err := b.Edit(p.ID, p.Revision, func(tx *store.Tx) string { tx.PutSettings(set); return "set" })
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.EditMap(p.ID, revision, MapEdit{Map: p.Map, Moves: map[int]int{42: 36, 36: 42}, Label: "swap"}); err != nil {
+		t.Fatal(err)
+	}
+	got := load(t, b, p.ID).Settings
+	if !reflect.DeepEqual(got.Muted, []int{38, 36}) || !reflect.DeepEqual(got.Solo, []int{42}) || !reflect.DeepEqual(got.Feel.LaneLeanMS, map[int]float64{36: 12, 38: -4, 42: 3}) {
+		t.Errorf("%+v", got)
+	}
+}
+
 // Carrying 200 patterns of 500 hits to another map, in core.
 func BenchmarkCarry200Patterns(b *testing.B) {
 	p := pattern.Pattern{Name: "p", Bars: 16, Meter: music.CommonTime, Grid: music.Sixteenths}

@@ -54,6 +54,7 @@ func (b *Bench) EditMap(projectID string, revision int64, e MapEdit) (int64, err
 	return b.Edit(projectID, revision, func(tx *store.Tx) string {
 		tx.PutMap(e.Map)
 		if len(e.Moves) > 0 {
+			tx.PutSettings(p.Settings.Renoted(e.Moves))
 			if e.MoveSounds {
 				tx.PutKit(next)
 			}

@@ -154,6 +154,28 @@ func TestTheWholePath(t *testing.T) {
 	w.saved()
 	w.until("undone", `!document.querySelector('[data-id="redo"]').disabled`)
 
+	// the chosen lane leans and strokes are left to chance: the hits stay as written, browser and bounce agree
+	w.click(`[data-id="feel"]`)
+	w.retype(`[aria-label="Hull thump leans"]`, "-20")
+	w.saved()
+	w.retype(`[aria-label="Humanise velocity"]`, "30")
+	w.saved()
+	w.click(`[data-id="feel"]`)
+	written := b.project(id).Patterns[2].Value.Hits
+	at := map[int]float64{}
+	for _, c := range pass.Cues {
+		at[c.Tick*128+c.Note] = c.At
+	}
+	b.getJSON("api/v1/projects/"+id+"/patterns/"+beat.ID+"/pass?rate=44100", &pass)
+	late := map[int]float64{36: -0.020}
+	for _, c := range pass.Cues {
+		if was, ok := at[c.Tick*128+c.Note]; ok && math.Abs(c.At-was-late[c.Note]) > 1e-6 {
+			t.Errorf("note %d at tick %d moved by %.4f s, %.3f is meant", c.Note, c.Tick, c.At-was, late[c.Note])
+		}
+	}
+	if len(written) != len(pass.Cues) || written[0].Tick != 0 {
+		t.Errorf("%d hits, %d cues; feel writes nothing", len(written), len(pass.Cues))
+	}
 	compareWithBounce(t, b, w, id, beat.ID, rate)
 
 	// a recorded break becomes hits on the same lanes, kept as a pattern that plays

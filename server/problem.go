@@ -66,6 +66,7 @@ var known = []struct {
 	{music.ErrTempo, http.StatusUnprocessableEntity, "That tempo cannot be played"},
 	{music.ErrMeter, http.StatusUnprocessableEntity, "That meter cannot be used"},
 	{music.ErrGrid, http.StatusUnprocessableEntity, "That grid cannot be used"},
+	{feel.ErrFeel, http.StatusUnprocessableEntity, "That feel cannot be played"},
 	{feel.ErrSwing, http.StatusUnprocessableEntity, "That swing cannot be played"},
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},

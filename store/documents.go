@@ -69,6 +69,30 @@ func (s Settings) Check() error {
 	return errors.Join(s.Output.check(), s.Feel.Check())
 }
 
+// Renoted are the settings after lanes took other notes (old → new): what was muted, soloed or leant stays so.
+func (s Settings) Renoted(moves map[int]int) Settings {
+	to := func(n int) int {
+		if other, ok := moves[n]; ok {
+			return other
+		}
+		return n
+	}
+	notes := func(old []int) []int {
+		out := make([]int, len(old))
+		for i, n := range old {
+			out[i] = to(n)
+		}
+		return out
+	}
+	s.Muted, s.Solo = notes(s.Muted), notes(s.Solo)
+	leans := make(map[int]float64, len(s.Feel.LaneLeanMS))
+	for n, ms := range s.Feel.LaneLeanMS {
+		leans[to(n)] = ms
+	}
+	s.Feel.LaneLeanMS = leans
+	return s
+}
+
 // Silent reports whether the lane of a note is not heard: muted, or not soloed while another is.
 func (s Settings) Silent(note int) bool {
 	for _, n := range s.Muted {

@@ -94,16 +94,17 @@ func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note 
 			pad = &StrikePad{Note: h.Note}
 		}
 		sounded := false
-		for _, s := range h.Strokes(cell) {
-			at := start + s.OffsetTicks*swungCell/float64(cell)
-			pass.Strokes = append(pass.Strokes, Stroke{music.Seconds(at, bpm), lengthS, h.Note, s.Velocity})
+		for which, s := range h.Strokes(cell) {
+			late, velocity := f.Stroke(h.Note, h.Tick, which, s.Velocity)
+			atS := music.Seconds(start+s.OffsetTicks*swungCell/float64(cell), bpm) + late/1000
+			pass.Strokes = append(pass.Strokes, Stroke{atS, lengthS, h.Note, velocity})
 			hold := 0.0
 			if pad.Held {
 				hold = lengthS
 			}
 			for i := range pad.Layers {
-				if c, ok := pad.strike(i, s.Velocity); ok {
-					c.AtS, c.Tick, c.HoldS = music.Seconds(at, bpm), h.Tick, hold
+				if c, ok := pad.strike(i, velocity); ok {
+					c.AtS, c.Tick, c.HoldS = atS, h.Tick, hold
 					c.Turn = -1 - i // which sound; numbered below, once the cues are in time order
 					pass.Cues = append(pass.Cues, c)
 					sounded = true

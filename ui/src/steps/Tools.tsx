@@ -13,6 +13,7 @@ import {
 } from '../app/state';
 import { midiFiles, useFiles } from '../app/PickFile';
 import { grids } from '../lanes/time';
+import { FeelTools } from './Feel';
 
 function freshName(p: Project, base: string): string {
   for (let n = 1; ; n++) {
@@ -137,15 +138,7 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         }}
       />
       <span className="num">{Math.round(swing ?? feel.swing.percent)}%</span>
-      <Select
-        style={{ width: 66 }}
-        aria-label="Swing at"
-        value={feel.swing.grid}
-        options={['1/8', '1/16'].map((v) => ({ value: v, label: v }))}
-        onChange={(grid: string) =>
-          void editSettings({ feel: { ...feel, swing: { ...feel.swing, grid } } }, `Swing at ${grid}`)
-        }
-      />
+      <FeelTools project={project} />
       <span className="grow" />
       <Dropdown
         trigger={['click']}
