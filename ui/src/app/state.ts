@@ -12,6 +12,7 @@ import {
   type Lane,
   type LayoutOptions,
   type MapEdit,
+  type Pad,
   type Pattern,
   type Project,
   type SamplePart,
@@ -176,12 +177,15 @@ function applyBlend() {
 
 let kitInPlayer = '';
 
+/** Pads put by edits that were not answered yet, in their order. */
+const aheadOf: Pad[][] = [];
+
 async function refreshKit() {
   const p = get().project;
   if (!p) return;
   const kit = p.id + JSON.stringify(p.kit);
   if (kit === kitInPlayer) return;
-  kitInPlayer = kit;
+  kitInPlayer = aheadOf.length > 0 ? '' : kit; // what is loaded now lacks the pads that are on their way
   await player.setTable(await api.table(p.id, player.rate));
 }
 
@@ -323,7 +327,30 @@ export function chooseMiddleC(octave: number) {
   set({ middleC: octave });
 }
 
-export const editKit = (edit: KitChange) => editProject((p) => api.editKit(p.id, p.revision, edit));
+function withPads(p: Project, put: Pad[]): Project {
+  const pads = new Map(p.kit.pads.map((x) => [x.note, x]));
+  for (const x of put) pads.set(x.note, x);
+  return { ...p, kit: { ...p.kit, pads: [...pads.values()].toSorted((a, b) => a.note - b.note) } };
+}
+
+/** Changes the kit. Pads put show at once, so that a next edit, however quick, builds on them; the reply decides. */
+export function editKit(edit: KitChange): Promise<void> {
+  const { project } = get();
+  if (!project) return Promise.resolve();
+  const put = edit.op === 'pads' ? (edit.put ?? []) : [];
+  aheadOf.push(put);
+  set({ project: withPads(project, put) });
+  return editProject(async (p) => {
+    let reply: Project;
+    try {
+      reply = await api.editKit(p.id, p.revision, edit);
+    } finally {
+      aheadOf.shift();
+    }
+    return withPads(reply, aheadOf.flat());
+  });
+}
+
 export const layOut = (parts: SamplePart[], options: LayoutOptions) =>
   editProject((p) => api.layOut(p.id, p.revision, parts, options));
 

@@ -2,7 +2,7 @@
 import { Button, InputNumber, Select, Switch } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { api, type Lane, type Project, type Shape, type Take, type Wave } from '../api/client';
-import { explain, say } from '../app/state';
+import { explain, say, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
 import { hex, Poly } from '../lanes/marks';
 import { hear, openShelf } from '../shelf/state';
@@ -303,29 +303,34 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
   const known = useSample(take?.sample);
   if (!take) return null;
   const shape = draft && draft.of === take ? draft.shape : take.shape;
-  const write = (s: Shape, label: string) => {
-    setDraft({ of: take, shape: s });
-    void putPad(withTake(pad, at.layer, at.sound, at.take, { ...take, shape: s }), label).then(() =>
-      setDraft(null),
-    );
+  // what changes is laid over the take as it is by then: another edit may have come between
+  const write = (part: Partial<Shape>, label: string) => {
+    const { project: now } = useBench.getState();
+    const newestPad = now && padOf(now, lane.note);
+    const t = newestPad?.layers[at.layer]?.sounds[at.sound]?.takes[at.take];
+    setDraft(null);
+    if (!t || t.sample !== take.sample) return;
+    const s = { ...t.shape, ...part };
+    void putPad(withTake(newestPad, at.layer, at.sound, at.take, { ...t, shape: s }), label);
   };
-  const set = (part: Partial<Shape>, label: string) =>
-    write({ ...shape, ...part }, `${label} of ${lane.name}`);
+  const set = (part: Partial<Shape>, label: string) => write(part, `${label} of ${lane.name}`);
   const sample = take.sample;
   const done = async () => {
     const s = newest.current;
     newest.current = null;
     if (!s) return;
-    const out = { ...s };
+    const was = take.shape;
+    const out: Partial<Shape> = Object.fromEntries(
+      Object.entries(s).filter(([k, v]) => was[k as keyof Shape] !== v),
+    );
     if (snap !== 'free') {
       try {
-        if (s.startFrame !== take.shape.startFrame)
-          out.startFrame = (await api.snap(sample, s.startFrame, snap)).frame;
-        if (s.endFrame !== take.shape.endFrame && s.endFrame > 0)
-          out.endFrame = (await api.snap(sample, s.endFrame, snap)).frame;
-        if (s.loop && s.loopStart !== take.shape.loopStart)
+        if (out.startFrame !== undefined) out.startFrame = (await api.snap(sample, s.startFrame, snap)).frame;
+        if (out.endFrame) out.endFrame = (await api.snap(sample, s.endFrame, snap)).frame;
+        if (s.loop && out.loopStart !== undefined)
           out.loopStart = (await api.snap(sample, s.loopStart, 'zero')).frame;
-        if (out.endFrame > 0 && out.endFrame <= out.startFrame) out.endFrame = s.endFrame;
+        const end = out.endFrame ?? s.endFrame;
+        if (end > 0 && end <= (out.startFrame ?? s.startFrame)) out.endFrame = s.endFrame;
       } catch (e) {
         say(explain(e));
       }
