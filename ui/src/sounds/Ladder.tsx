@@ -117,16 +117,17 @@ export function Ladder({
   const wrong = faults(shown);
   const takes = pad.layers.reduce((n, l) => n + l.sounds.reduce((m, s) => m + s.takes.length, 0), 0);
 
-  const move = (e: React.PointerEvent) => {
+  /** The pad with the edge where the pointer is. */
+  const dragged = (e: React.PointerEvent): Pad | null => {
     const d = drag.current;
     const r = box.current?.getBoundingClientRect();
-    if (!d || !r) return;
+    if (!d || !r) return null;
     const v = 127 - ((e.clientY - r.top) * 127) / ladderH;
     const old = d.start.layers[d.layer] as Layer;
     // the edge lies between two velocities
     const edge = d.edge === 'hi' ? Math.round(v) : Math.round(v) + 1;
     const to = d.edge === 'hi' ? Math.min(127, Math.max(old.lo, edge)) : Math.max(1, Math.min(old.hi, edge));
-    setDraft({
+    return {
       ...d.start,
       layers: d.start.layers.map((l, i) => {
         if (i === d.layer) return { ...l, [d.edge]: to };
@@ -135,12 +136,15 @@ export function Ladder({
         if (d.edge === 'lo' && l.hi === old.lo - 1 && to - 1 >= l.lo) return { ...l, hi: to - 1 };
         return l;
       }),
-    });
+    };
   };
-  const finish = () => {
-    if (drag.current && draft) void putPad(draft, `Ranges of ${lane.name}`);
+  const finish = (e: React.PointerEvent | null) => {
+    const put = e && dragged(e); // not the draft: a fast drag lets go before its last move is drawn
+    const from = drag.current?.start;
     drag.current = null;
     setDraft(null);
+    if (put && put.layers.some((l, i) => l.lo !== from?.layers[i]?.lo || l.hi !== from.layers[i]?.hi))
+      void putPad(put, `Ranges of ${lane.name}`);
   };
   const handle = (layer: number, edge: 'lo' | 'hi') => ({
     onPointerDown: (e: React.PointerEvent) => {
@@ -149,9 +153,12 @@ export function Ladder({
       drag.current = { layer, edge, alone: e.altKey, start: pad };
       setDraft(pad);
     },
-    onPointerMove: move,
+    onPointerMove: (e: React.PointerEvent) => {
+      const next = dragged(e);
+      if (next) setDraft(next);
+    },
     onPointerUp: finish,
-    onPointerCancel: finish,
+    onPointerCancel: () => finish(null),
   });
   const others = shownLanes(project.map).filter(
     (l) => l.note !== lane.note && padOf(project, l.note).layers.length === pad.layers.length,
