@@ -110,6 +110,21 @@ func TestMappingLanes(t *testing.T) {
 	w.until("put back", `document.querySelector('[data-maprow="36"] [data-id="lane-name"]').value==='Hull thump'`)
 	w.saved()
 
+	// a note given and another lane hidden at once: neither edit takes the other's place
+	w.retype(`[data-maprow="38"] [data-id="lane-note"]`, "E2")
+	w.click(`[data-maprow="70"] .eye`)
+	w.until("both shown", `document.querySelector('[data-maprow="40"]')!==null&&document.querySelector('[data-maprow="70"] .eye[aria-pressed="false"]')!==null`)
+	w.saved()
+	if lane(40).Name != "Wet rope" || lane(70).Shown {
+		t.Errorf("of two quick edits: %+v, %+v", lane(40), lane(70))
+	}
+	for range 2 {
+		w.key("z", chromedp.ModifierCtrl)
+		w.saved()
+	}
+	w.until("both taken back", `document.querySelector('[data-maprow="38"]')!==null`)
+	w.saved()
+
 	// saved by name
 	w.click(`[data-id="save-map"]`)
 	w.retype(`[data-id="map-name"]`, "Wet boathouse")

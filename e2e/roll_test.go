@@ -62,6 +62,18 @@ func TestRollIsAnotherViewOfTheSameHits(t *testing.T) {
 	if got := hits(); len(got) != 2 || got[0].Note != 38 || got[0].Tick != 241 || got[1].Tick != 2161 || got[0].Velocity != inSteps[0].Velocity+4 {
 		t.Errorf("moved: %+v", got)
 	}
+	// at the end of the pattern a step is taken whole by all or not at all
+	for range 9 {
+		w.key(kb.ArrowRight)
+		w.saved()
+	}
+	if got := hits(); got[0].Tick != 241+6*240 || got[1].Tick != 2161+6*240 {
+		t.Errorf("against the end: %+v", got)
+	}
+	for range 6 {
+		w.key(kb.ArrowLeft)
+		w.saved()
+	}
 	// dragged with Ctrl: a copy; erased with the right button
 	x0, y0 := at(snareRow, 241)
 	x1, y1 := at(kickRow, 961)

@@ -31,6 +31,14 @@ type Project struct {
 	Redo       string                          `json:"redo"`
 	Missing    []NoLane                        `json:"missing"`  // notes that patterns use and no lane has
 	Swatches   []drummap.Swatch                `json:"swatches"` // of the lane colours that are a person's own
+	Ladders    []Ladder                        `json:"ladders"`  // what is wrong with pads' layers
+}
+
+// Ladder are the velocities at which a pad's layers leave a gap, or lie over each other.
+type Ladder struct {
+	Note     int         `json:"note"`
+	Gaps     []kit.Range `json:"gaps"`
+	Overlaps []kit.Range `json:"overlaps"`
 }
 
 // NoLane is a note of which a pattern has hits and the map no lane.
@@ -52,7 +60,12 @@ type RecordingView struct {
 }
 
 func viewOf(p store.Project) Project {
-	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Undo, p.Redo, []NoLane{}, []drummap.Swatch{}}
+	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Undo, p.Redo, []NoLane{}, []drummap.Swatch{}, []Ladder{}}
+	for _, pad := range p.Kit.Pads {
+		if gaps, overlaps := pad.Ladder(); len(pad.Layers) > 0 && len(gaps)+len(overlaps) > 0 {
+			v.Ladders = append(v.Ladders, Ladder{pad.Note, append([]kit.Range{}, gaps...), append([]kit.Range{}, overlaps...)})
+		}
+	}
 	own := map[drummap.Family]bool{}
 	for _, l := range p.Map.Lanes {
 		if l.Color.Custom() && !own[l.Color] {

@@ -172,7 +172,7 @@ export function App() {
           {project && (
             <Dock project={project} open={padsOpen && (face === 'steps' || face === 'roll') && !mapping} />
           )}
-          {project && !empty && shelfOpen && <ShelfDrawer project={project} />}
+          {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
         </div>
         <KeySheet open={help} close={() => setHelp(false)} />
         {over && (

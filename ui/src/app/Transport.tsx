@@ -2,13 +2,13 @@ import { InputNumber, Select } from 'antd';
 import { useEffect, useRef } from 'react';
 import type { Pattern } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
-import { barTicks, beatTicks, PPQ } from '../lanes/time';
+import { barTicks, beatTicks, ticksAt } from '../lanes/time';
 import { player } from '../player/player';
 import { currentPattern, currentRecording, editPattern, editSettings, toggle, useBench } from './state';
 
 /** Bar.beat.quarter-beat of a place in a pass, all from 1. */
 export function place(atS: number, p: Pattern, bpm: number): string {
-  const tick = Math.floor((atS * bpm * PPQ) / 60 + 1e-6);
+  const tick = Math.floor(ticksAt(atS, bpm) + 1e-6);
   const bar = Math.floor(tick / barTicks(p));
   const beat = Math.floor((tick % barTicks(p)) / beatTicks(p));
   const quarter = Math.floor((tick % beatTicks(p)) / (beatTicks(p) / 4));

@@ -18,7 +18,7 @@ import {
   type SamplePart,
   type Settings,
 } from '../api/client';
-import { PPQ, setMiddleC, swingShift, ticksToMS } from '../lanes/time';
+import { PPQ, setMiddleC, swingShift, ticksToMS, ticksAt } from '../lanes/time';
 import { midiOut } from '../player/midi';
 import { player } from '../player/player';
 
@@ -122,7 +122,12 @@ export function shownLanes(map: DrumMap): Lane[] {
   return map.lanes.filter((l) => l.shown && !folded.includes(l.color));
 }
 
-function settle(project: Project) {
+/** What edits not answered yet will do, in their order: later edits, however quick, build on it. */
+const ahead: ((p: Project) => Project)[] = [];
+
+function settle(reply: Project) {
+  kitKept = reply.id + JSON.stringify(reply.kit);
+  const project = ahead.reduce((p, foresee) => foresee(p), reply);
   const s = get();
   const patternId = project.patterns.some((p) => p.id === s.patternId)
     ? s.patternId
@@ -175,17 +180,14 @@ function applyBlend() {
   else player.setBlend(Math.sin((blend * Math.PI) / 2), Math.cos((blend * Math.PI) / 2));
 }
 
+// the kit as the server has it, and the one the player has
+let kitKept = '';
 let kitInPlayer = '';
-
-/** Pads put by edits that were not answered yet, in their order. */
-const aheadOf: Pad[][] = [];
 
 async function refreshKit() {
   const p = get().project;
-  if (!p) return;
-  const kit = p.id + JSON.stringify(p.kit);
-  if (kit === kitInPlayer) return;
-  kitInPlayer = aheadOf.length > 0 ? '' : kit; // what is loaded now lacks the pads that are on their way
+  if (!p || kitKept === kitInPlayer) return;
+  kitInPlayer = kitKept;
   await player.setTable(await api.table(p.id, player.rate));
 }
 
@@ -193,6 +195,7 @@ let watching: EventSource | null = null;
 
 /** Opens a project: shows it, loads its kit, and watches for other windows' edits. */
 export async function openProject(project: Project) {
+  await queue; // edits of the one before
   if (get().playing) stop();
   set({ bar: 0, cell: 0 });
   settle(project);
@@ -250,10 +253,18 @@ function enqueue(edit: (project: Project) => Promise<void>): Promise<void> {
   return queue;
 }
 
-/** Runs an edit whose reply is the whole project. */
-function editProject(edit: (p: Project) => Promise<Project>): Promise<void> {
+/** Runs an edit whose reply is the whole project. What is foreseen of it shows at once; the reply decides. */
+function editProject(
+  edit: (p: Project) => Promise<Project>,
+  foresee: (p: Project) => Project = (p) => p,
+): Promise<void> {
+  const { project } = get();
+  if (!project) return Promise.resolve();
+  ahead.push(foresee);
+  set({ project: foresee(project) });
   return enqueue(async (p) => {
-    settle(await edit(p));
+    const reply = await edit(p).finally(() => ahead.shift());
+    settle(reply);
     await refreshKit();
     await refreshPass();
   });
@@ -267,7 +278,7 @@ const key = (h: { note: number; tick: number }) => h.note * 1e7 + h.tick;
 const order = (a: Hit, b: Hit) => a.tick - b.tick || a.note - b.note;
 
 /** Shows at once what setting and clearing hits will do; the reply decides. */
-function foresee(p: Pattern, e: Edit): Pattern {
+function hitsForeseen(p: Pattern, e: Edit): Pattern {
   if (e.op !== 'hits') return p;
   const hits = new Map(p.hits.map((h) => [key(h), h]));
   for (const k of e.remove ?? []) hits.delete(key(k));
@@ -280,7 +291,7 @@ export function editPattern(edit: Edit): Promise<void> {
   const id = s.patternId;
   const now = currentPattern(s);
   if (!s.project || !now) return Promise.resolve();
-  set({ project: withPattern(s.project, id, foresee(now, edit)) });
+  set({ project: withPattern(s.project, id, hitsForeseen(now, edit)) });
   return enqueue(async (p) => {
     const r = await api.editPattern(p.id, p.revision, id, player.rate, edit);
     const after = get();
@@ -293,10 +304,12 @@ export function editPattern(edit: Edit): Promise<void> {
 }
 
 export const editSettings = (change: Partial<Settings>, label: string) => {
-  const s = get();
-  if (s.project) set({ project: { ...s.project, settings: { ...s.project.settings, ...change } } });
+  const done = editProject(
+    (p) => api.settings(p.id, p.revision, change, label),
+    (p) => ({ ...p, settings: { ...p.settings, ...change } }),
+  );
   applySilence();
-  return editProject((p) => api.settings(p.id, p.revision, change, label));
+  return done;
 };
 
 export const undo = () => editProject((p) => (p.undo ? api.undo(p.id, p.revision) : Promise.resolve(p)));
@@ -304,12 +317,12 @@ export const redo = () => editProject((p) => (p.redo ? api.redo(p.id, p.revision
 export const jumpTo = (number: number) => editProject((p) => api.jumpTo(p.id, p.revision, number));
 export const takeKit = (kit: string) => editProject((p) => api.takeKit(p.id, p.revision, kit));
 
-/** Puts a map in place; it shows at once, the reply decides. */
-export function editMap(edit: MapEdit): Promise<void> {
-  const { project } = get();
-  if (project && !edit.moves) set({ project: { ...project, map: edit.map } });
-  return editProject((p) => api.editMap(p.id, p.revision, edit));
-}
+/** Puts a map in place. */
+export const editMap = (edit: MapEdit) =>
+  editProject(
+    (p) => api.editMap(p.id, p.revision, edit),
+    (p) => ({ ...p, map: edit.map }),
+  );
 
 export const carryPatterns = (carry: CarryRequest) => editProject((p) => api.carry(p.id, p.revision, carry));
 
@@ -333,23 +346,11 @@ function withPads(p: Project, put: Pad[]): Project {
   return { ...p, kit: { ...p.kit, pads: [...pads.values()].toSorted((a, b) => a.note - b.note) } };
 }
 
-/** Changes the kit. Pads put show at once, so that a next edit, however quick, builds on them; the reply decides. */
-export function editKit(edit: KitChange): Promise<void> {
-  const { project } = get();
-  if (!project) return Promise.resolve();
-  const put = edit.op === 'pads' ? (edit.put ?? []) : [];
-  aheadOf.push(put);
-  set({ project: withPads(project, put) });
-  return editProject(async (p) => {
-    let reply: Project;
-    try {
-      reply = await api.editKit(p.id, p.revision, edit);
-    } finally {
-      aheadOf.shift();
-    }
-    return withPads(reply, aheadOf.flat());
-  });
-}
+export const editKit = (edit: KitChange) =>
+  editProject(
+    (p) => api.editKit(p.id, p.revision, edit),
+    (p) => (edit.op === 'pads' ? withPads(p, edit.put ?? []) : p),
+  );
 
 export const layOut = (parts: SamplePart[], options: LayoutOptions) =>
   editProject((p) => api.layOut(p.id, p.revision, parts, options));
@@ -470,7 +471,7 @@ export function strike(note: number, velocity: number): number {
 function leanNow(s: Bench): number | null {
   if (!s.playing || !s.project || !player.last || s.face === 'break') return null;
   const { bpm, feel } = s.project.settings;
-  const tick = (player.atS() * bpm * PPQ) / 60;
+  const tick = ticksAt(player.atS(), bpm);
   const cell = PPQ / 4;
   let best = Infinity;
   for (const line of [-1, 0, 1].map((d) => (Math.round(tick / cell) + d) * cell)) {

@@ -224,3 +224,14 @@ export function LevelLight({
     </svg>
   );
 }
+
+/** The points of a waveform's outline: x of column i, y of column i at height v (−127..127). */
+export function outlinePoints(
+  wave: { high: number[]; low: number[] } | null,
+  x: (i: number) => number,
+  y: (i: number, v: number) => number,
+): string {
+  if (!wave) return '';
+  const point = (v: number, i: number) => `${x(i).toFixed(1)},${y(i, v).toFixed(1)}`;
+  return [...wave.high.map(point), ...wave.low.map(point).toReversed()].join(' ');
+}

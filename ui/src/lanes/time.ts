@@ -38,6 +38,7 @@ export function swingShift(tick: number, swing: Swing): number {
 
 export const leanOf = (h: Hit, cell: number) => h.tick - nearestLine(h.tick, cell);
 export const ticksToMS = (ticks: number, bpm: number) => (ticks * 60000) / (bpm * PPQ);
+export const ticksAt = (atS: number, bpm: number) => (atS * bpm * PPQ) / 60;
 export const msToTicks = (ms: number, bpm: number) => Math.round((ms * bpm * PPQ) / 60000);
 
 export const strokes = (h: Hit): number[] =>

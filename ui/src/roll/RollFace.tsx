@@ -7,7 +7,16 @@ import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { barTicks, beatTicks, gridTicks, lateness, leanOf, msToTicks, PPQ, ticksToMS } from '../lanes/time';
+import {
+  barTicks,
+  beatTicks,
+  gridTicks,
+  lateness,
+  leanOf,
+  msToTicks,
+  ticksToMS,
+  ticksAt,
+} from '../lanes/time';
 import { player } from '../player/player';
 import { LaneTools } from '../steps/LaneTools';
 import { Overview } from '../steps/Overview';
@@ -126,7 +135,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     () =>
       player.listen((r) => {
         if (!head.current) return;
-        const tick = (r.atS * settings.bpm * PPQ) / 60;
+        const tick = ticksAt(r.atS, settings.bpm);
         const x = (tick - v.from) * v.perTick;
         head.current.style.display = r.playing && x >= 0 && x <= width ? '' : 'none';
         head.current.style.transform = `translateX(${x.toFixed(1)}px)`;
@@ -275,6 +284,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const shift = (ticks: number, rows: number, label: string) => {
     if (selection.length === 0) return;
     const next = moved(selection, lanes, ticks, rows, length);
+    if ((next[0]?.tick ?? 0) - (selection[0]?.tick ?? 0) !== ticks) return; // a part of a step would leave the grid
     write(selection, next, `${label} ${counted(next.length)}`);
     const first = next[0];
     if (rows !== 0 && first) strike(first.note, first.velocity);

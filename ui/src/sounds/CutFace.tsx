@@ -6,7 +6,7 @@ import { explain, say, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
-import { Chip, hex, Poly } from '../lanes/marks';
+import { outlinePoints, Chip, hex, Poly } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { codeOf, familyOf } from '../shelf/kinds';
 import { hear } from '../shelf/state';
@@ -82,14 +82,11 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
     }),
   );
   const hearPiece = (p: Piece | undefined) => p && void hear(hash, { start: p.startFrame, end: p.endFrame });
-  const outline = () => {
-    if (!wave) return '';
-    const n = wave.high.length;
-    const px = (i: number) => (pad + (i / n) * (width - 2 * pad)).toFixed(1);
-    const up = wave.high.map((v, i) => `${px(i)},${(82 - (v / 127) * 50).toFixed(1)}`);
-    const down = wave.low.map((v, i) => `${px(i)},${(82 - (v / 127) * 50).toFixed(1)}`).toReversed();
-    return [...up, ...down].join(' ');
-  };
+  const outline = outlinePoints(
+    wave,
+    (i) => pad + (i / (wave?.high.length ?? 1)) * (width - 2 * pad),
+    (_, v) => 82 - (v / 127) * 50,
+  );
   useEffect(() => {
     const el = ref.current;
     if (!el) return undefined;
@@ -199,7 +196,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
             free.current = null;
           }}
         >
-          <polygon points={outline()} fill="var(--ink-2)" />
+          <polygon points={outline} fill="var(--ink-2)" />
           {pieces.map((p, i) => {
             const on = !region && i === at;
             const fam = family(p);

@@ -1,15 +1,14 @@
 // The velocity ladder of the pad edited: layers as bands from 1 at the foot to 127, dragged at their edges.
 import { Button, Dropdown, InputNumber } from 'antd';
 import { useEffect, useRef, useState } from 'react';
-import type { Lane, Layer, Pad, Project } from '../api/client';
+import type { Lane, Layer, Pad, Project, Range } from '../api/client';
 import { shownLanes } from '../app/state';
 import { Chip, hex, Poly } from '../lanes/marks';
 import { noteName } from '../lanes/time';
 import { player } from '../player/player';
-import { Mini } from '../shelf/Shelf';
 import { openShelf } from '../shelf/state';
 import { useSampleDrop } from './drops';
-import { useSample } from './peaks';
+import { TakeThumb } from './TakeThumb';
 import { chooseTake, kitEdit, padOf, putPad, useSounds } from './state';
 
 const headH = 76;
@@ -18,41 +17,9 @@ const headH = 76;
 const nameOf = (l: Layer, tried: string) =>
   (tried || (l.sounds[0]?.takes[0]?.source ?? '')).replace(/\.[^.]*$/, '');
 
+const range = (r: Range) => (r.lo === r.hi ? `${r.lo}` : `${r.lo}–${r.hi}`);
+
 const counted = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
-
-/** Velocities that no layer covers, and that more than one covers. */
-function faults(pad: Pad): { gaps: string[]; overlaps: string[] } {
-  const count = Array.from({ length: 129 }, () => 0);
-  for (const l of pad.layers) for (let v = l.lo; v <= l.hi; v++) count[v] = (count[v] ?? 0) + 1;
-  const runs = (bad: (n: number) => boolean) => {
-    const out: string[] = [];
-    for (let v = 1; v <= 127; v++) {
-      if (!bad(count[v] ?? 0)) continue;
-      const from = v;
-      while (v < 127 && bad(count[v + 1] ?? 0)) v++;
-      out.push(from === v ? `${v}` : `${from}–${v}`);
-    }
-    return out;
-  };
-  return { gaps: runs((n) => n === 0), overlaps: runs((n) => n > 1) };
-}
-
-function TakeThumb({ sample, on, choose }: { sample: string; on: boolean; choose: () => void }) {
-  const s = useSample(sample);
-  return (
-    <button
-      type="button"
-      className={`thumb ${on ? 'on' : ''}`}
-      title={s?.name ?? ''}
-      onClick={(e) => {
-        e.stopPropagation();
-        choose();
-      }}
-    >
-      {s && <Mini peaks={s.facts.peaks} w={28} h={20} />}
-    </button>
-  );
-}
 
 /** The layer fired last and how hard, for a moment. */
 function useFired(note: number) {
@@ -114,7 +81,9 @@ export function Ladder({
       if (h.note === lane.note) hits.set(h.velocity, (hits.get(h.velocity) ?? 0) + 1);
   const hitsIn = (l: Layer) => [...hits].reduce((n, [v, c]) => n + (v >= l.lo && v <= l.hi ? c : 0), 0);
   const places = columns(shown.layers);
-  const wrong = faults(shown);
+  const wrong = draft ? undefined : project.ladders.find((l) => l.note === lane.note);
+  const gap = wrong?.gaps[0];
+  const overlap = wrong?.overlaps[0];
   const takes = pad.layers.reduce((n, l) => n + l.sounds.reduce((m, s) => m + s.takes.length, 0), 0);
 
   /** The pad with the edge where the pointer is. */
@@ -179,6 +148,19 @@ export function Ladder({
           {lane.role}, {lane.note} {noteName(lane.note)}
         </span>
         <span className="grow" />
+        {gap && (
+          <span className="tag doubt" title="Strikes this hard are silent">
+            gap {range(gap)}
+          </span>
+        )}
+        {overlap && (
+          <span
+            className="tag"
+            title={pad.crossfade ? 'The layers crossfade here' : 'Both layers sound here'}
+          >
+            {pad.crossfade ? 'crossfades' : 'overlap'} {range(overlap)}
+          </span>
+        )}
         <span className="lab">
           {counted(pad.layers.length, 'layer')}, {counted(takes, 'take')}
         </span>
@@ -277,19 +259,6 @@ export function Ladder({
         >
           <Button size="small">More…</Button>
         </Dropdown>
-        {wrong.gaps.length > 0 && pad.layers.length > 0 && (
-          <span className="tag doubt" title="Strikes this hard are silent">
-            gap {wrong.gaps[0]}
-          </span>
-        )}
-        {wrong.overlaps.length > 0 && (
-          <span
-            className="tag"
-            title={pad.crossfade ? 'The layers crossfade here' : 'Both layers sound here'}
-          >
-            {pad.crossfade ? 'crossfades' : 'overlap'} {wrong.overlaps[0]}
-          </span>
-        )}
       </div>
       <div className="rungs" ref={box} style={{ height: ladderH }}>
         <span className="num lab" style={{ position: 'absolute', left: 14, top: 0 }}>
@@ -379,6 +348,7 @@ export function Ladder({
                       <TakeThumb
                         key={`${j} ${t.sample} ${t.shape.startFrame}`}
                         sample={t.sample}
+                        w={28}
                         on={on && at.sound === j && at.take === k}
                         choose={() => chooseTake(i, j, k)}
                       />

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { api, type Lane, type Project, type Shape, type Take, type Wave } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
-import { hex, Poly } from '../lanes/marks';
+import { outlinePoints, hex, Poly } from '../lanes/marks';
 import { hear, openShelf } from '../shelf/state';
 import { useSample } from './peaks';
 import { padOf, putPad, useSounds, withTake } from './state';
@@ -186,14 +186,8 @@ function Waveform({
     const g = inside ? gainAt(shape, ms(f - shape.startFrame), length) : 0;
     return mid - (v / 127) * (mid - 4) * g;
   };
-  const outline = (of: (i: number, v: number) => number) => {
-    if (!wave) return '';
-    const n = wave.high.length;
-    const px = (i: number) => (edge + (i / n) * (width - 2 * edge)).toFixed(1);
-    const up = wave.high.map((v, i) => `${px(i)},${of(i, v).toFixed(1)}`);
-    const down = wave.low.map((v, i) => `${px(i)},${of(i, v).toFixed(1)}`).toReversed();
-    return [...up, ...down].join(' ');
-  };
+  const outline = (of: (i: number, v: number) => number) =>
+    outlinePoints(wave, (i) => edge + (i / (wave?.high.length ?? 1)) * (width - 2 * edge), of);
   const line: string[] = [];
   for (let i = 0; i <= 120; i++) {
     const t = (length * i) / 120;

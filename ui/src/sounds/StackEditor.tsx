@@ -3,9 +3,8 @@ import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Input, InputNumber, Select, Slider, Switch } from 'antd';
 import { useState } from 'react';
 import type { Lane, Layer, Project, Sound } from '../api/client';
-import { Mini } from '../shelf/Shelf';
 import { openShelf } from '../shelf/state';
-import { useSample } from './peaks';
+import { TakeThumb } from './TakeThumb';
 import { chooseTake, padOf, putPad, useSounds, withLayer } from './state';
 
 function Knob({
@@ -54,15 +53,6 @@ function Knob({
         changeOnBlur
       />
     </span>
-  );
-}
-
-function Picture({ sample, on, choose }: { sample: string; on: boolean; choose: () => void }) {
-  const s = useSample(sample);
-  return (
-    <button type="button" className={`thumb ${on ? 'on' : ''}`} title={s?.name ?? ''} onClick={choose}>
-      {s && <Mini peaks={s.facts.peaks} w={44} h={22} />}
-    </button>
   );
 }
 
@@ -136,10 +126,11 @@ export function StackEditor({ project, lane }: { project: Project; lane: Lane })
             />
             <span className="row" style={{ gap: 3 }}>
               {s.takes.map((t, k) => (
-                <Picture
+                <TakeThumb
                   // oxlint-disable-next-line react/no-array-index-key -- a take is its place in turn
                   key={k}
                   sample={t.sample}
+                  w={44}
                   on={at.sound === i && at.take === k}
                   choose={() => chooseTake(at.layer, i, k)}
                 />

@@ -1,7 +1,7 @@
 import { memo, useEffect, useRef } from 'react';
 import type { Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
-import { barTicks, gridTicks, PPQ, strokes } from '../lanes/time';
+import { barTicks, gridTicks, PPQ, strokes, ticksAt } from '../lanes/time';
 import { player } from '../player/player';
 import { pad } from './geometry';
 
@@ -33,7 +33,7 @@ export const Overview = memo(function Overview({
       const s = useBench.getState();
       const el = line.current;
       if (!el) return;
-      const tick = (r.atS * (s.project?.settings.bpm ?? 92) * PPQ) / 60;
+      const tick = ticksAt(r.atS, s.project?.settings.bpm ?? 92);
       const b = Math.floor(tick / ticks);
       el.style.display = r.playing && b >= first && b < first + count ? '' : 'none';
       const x = left(b) + ((tick % ticks) / ticks) * w;

@@ -6,7 +6,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
 import { Transport } from '../app/Transport';
 import { hex, Poly } from '../lanes/marks';
-import { PPQ, type Shape } from '../lanes/time';
+import { type Shape, ticksAt } from '../lanes/time';
 import { player } from '../player/player';
 import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';
 import { Overview } from './Overview';
@@ -21,7 +21,7 @@ function Ruler({ shape, g }: { shape: Shape; g: StepsGeometry }) {
     () =>
       player.listen((r) => {
         const bpm = useBench.getState().project?.settings.bpm ?? 92;
-        const cell = (r.atS * bpm * PPQ) / 60 / g.cell - g.firstCell;
+        const cell = ticksAt(r.atS, bpm) / g.cell - g.firstCell;
         let column = -1;
         if (r.playing && cell >= 0 && cell < g.cells) {
           column = Math.floor(cell);

@@ -2,7 +2,7 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Edit, Hit, Lane, Pattern } from '../api/client';
 import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { barTicks, beatTicks, lateness, PPQ, type Shape, strokes, ticksToMS } from '../lanes/time';
+import { barTicks, beatTicks, lateness, type Shape, strokes, ticksToMS, ticksAt } from '../lanes/time';
 import { player } from '../player/player';
 import { cellAt, hitsInBar, pad, rowH, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
@@ -135,7 +135,7 @@ function Playhead({ pattern, g, height }: Pick<Props, 'pattern' | 'g'> & { heigh
     () =>
       player.listen((r) => {
         const s = useBench.getState();
-        const tick = (r.atS * (s.project?.settings.bpm ?? 92) * PPQ) / 60;
+        const tick = ticksAt(r.atS, s.project?.settings.bpm ?? 92);
         const bar = Math.floor(tick / barTicks(pattern));
         if (r.playing && s.follow && bar !== s.bar && bar < pattern.bars) useBench.setState({ bar });
         if (!line.current) return;
