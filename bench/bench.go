@@ -128,7 +128,7 @@ func (b *Bench) Pass(p store.Project, pt pattern.Pattern, rate int) (play.Pass, 
 	if err != nil {
 		return play.Pass{}, err
 	}
-	return play.Cues(pt, p.Settings.Feel, p.Settings.BPM, t, nil), nil
+	return play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil), nil
 }
 
 // MaxPasses bounds a bounce.
@@ -147,7 +147,7 @@ func (b *Bench) Bounce(p store.Project, pt pattern.Pattern, rate, passes int) (s
 	if err != nil {
 		return sound.Buffer{}, err
 	}
-	return play.Bounce(play.Cues(pt, p.Settings.Feel, p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices), nil
+	return play.Bounce(play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices), nil
 }
 
 func (b *Bench) shapeAll(t play.Table) (map[string]play.Voice, error) {

@@ -172,7 +172,7 @@ func TestMIDIRoundTrip(t *testing.T) {
 	b := open(t, t.TempDir())
 	p := demoProject(t, b)
 	ferry := p.Patterns[1].Value
-	in, _, err := b.ImportMIDI(p.ID, p.Revision, "night ferry.mid", MIDI(p, ferry))
+	in, _, err := b.ImportMIDI(p.ID, p.Revision, "night ferry.mid", MIDI(p, ferry, false))
 	if err != nil {
 		t.Fatal(err)
 	}

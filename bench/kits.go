@@ -92,7 +92,7 @@ func (b *Bench) PreviewKit(p store.Project, pt pattern.Pattern, pads []kit.Pad, 
 	if err != nil {
 		return Preview{}, err
 	}
-	return Preview{t, play.Cues(pt, p.Settings.Feel, p.Settings.BPM, t, nil)}, nil
+	return Preview{t, play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil)}, nil
 }
 
 // SamplePart names a sample, or a part of it, to be laid out.

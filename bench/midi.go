@@ -8,28 +8,41 @@ import (
 	"strings"
 
 	"hexachord/core/drummap"
+	"hexachord/core/feel"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
+	"hexachord/core/play"
 	"hexachord/format/smf"
 	"hexachord/store"
 )
 
 // MIDI writes a pattern as a type 1 file at 960 PPQ: tempo, meter, one named track a lane that has hits,
-// channel 10. Splits are written as their strokes. Swing is a feel and is not written; a hit that leads
-// into bar 1 is written at tick 0.
-func MIDI(p store.Project, pt pattern.Pattern) []byte {
+// channel 10. Splits are written as their strokes; a hit that leads into bar 1 is written at tick 0. As written, the feel
+// is left out; sounding, the notes lie and are struck as the first pass plays them.
+func MIDI(p store.Project, pt pattern.Pattern, sounding bool) []byte {
 	f := smf.File{PPQ: music.PPQ, Meter: pt.Meter, Tempi: []smf.TempoChange{{BPM: p.Settings.BPM}}, EndsAt: pt.LengthTicks()}
 	byNote := map[int][]smf.Note{}
-	cell := pt.CellTicks()
-	for _, h := range pt.Hits {
-		strokes := h.Strokes(cell)
-		length := h.Length / len(strokes)
-		if length == 0 {
-			length = min(music.PPQ/8, cell/len(strokes))
+	note := func(key, tick, length, velocity int) {
+		byNote[key] = append(byNote[key], smf.Note{Tick: max(0, tick), Length: length, Channel: 10, Key: key, Velocity: velocity})
+	}
+	if sounding {
+		pass := play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, play.Table{}, nil)
+		for _, s := range pass.Strokes {
+			if pass.Sounds(s.When, 0) {
+				note(s.Note, music.Ticks(s.AtS, p.Settings.BPM), max(1, music.Ticks(s.LengthS, p.Settings.BPM)), s.Velocity)
+			}
 		}
-		for _, s := range strokes {
-			at := max(0, h.Tick+int(math.Round(s.OffsetTicks)))
-			byNote[h.Note] = append(byNote[h.Note], smf.Note{Tick: at, Length: length, Channel: 10, Key: h.Note, Velocity: s.Velocity})
+	} else {
+		for _, h := range pt.Hits {
+			cell := pt.CellOf(h.Note)
+			strokes := h.Strokes(cell)
+			length := h.Length / len(strokes)
+			if length == 0 {
+				length = min(music.PPQ/8, cell/len(strokes))
+			}
+			for _, s := range strokes {
+				note(h.Note, h.Tick+int(math.Round(s.OffsetTicks)), length, s.Velocity)
+			}
 		}
 	}
 	add := func(note int, name string) {
@@ -131,6 +144,37 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 	sort.Slice(in.NoLane, func(i, j int) bool { return in.NoLane[i].Note < in.NoLane[j].Note })
 	in.Hits = len(p.Hits)
 	return p, in, p.Check()
+}
+
+// GrooveMIDI writes a groove as one bar of a MIDI file: in each cell that hits spoke of, a rim stroke where and as hard as
+// the groove has it (80 is its mean).
+func GrooveMIDI(g feel.Groove) []byte {
+	cell, _ := g.Grid.Ticks()
+	track := smf.Track{Name: g.Name}
+	for i, c := range g.Cells {
+		if c.Hits > 0 {
+			track.Notes = append(track.Notes, smf.Note{Tick: max(0, i*cell+int(math.Round(c.LeanTicks))), Length: cell / 2, Channel: 10, Key: 37,
+				Velocity: min(127, max(1, int(math.Round(80*c.Level))))})
+		}
+	}
+	return smf.Encode(smf.File{PPQ: music.PPQ, Meter: g.Meter, Tempi: []smf.TempoChange{{BPM: 120}}, EndsAt: g.Meter.BarTicks(), Tracks: []smf.Track{track}})
+}
+
+// ImportGroove keeps the groove of a MIDI file's percussion.
+func (b *Bench) ImportGroove(projectID string, revision int64, name string, data []byte) (id string, next int64, err error) {
+	p, err := b.Load(projectID)
+	if err != nil {
+		return "", revision, err
+	}
+	pt, _, err := PatternFromMIDI(name, data, p.Map)
+	if err != nil {
+		return "", revision, err
+	}
+	g, err := feel.TakeGroove(pt.Name, playedOf(pt), pt.Meter, pt.Grid)
+	if err != nil {
+		return "", revision, err
+	}
+	return b.keepGroove(projectID, revision, g, "Import groove "+filepath.Base(name))
 }
 
 // ImportMIDI adds the pattern of a MIDI file to a project.

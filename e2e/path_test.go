@@ -76,8 +76,9 @@ func TestTheWholePath(t *testing.T) {
 	compareWithBounce(t, b, w, id, b.project(id).Patterns[0].ID, rate)
 
 	// a beat, clicked: kick on 1 and 3, snare on 2 and 4, hats painted by dragging, one of them taken out again
-	w.click(`[data-id="pattern-menu"]`)
-	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New pattern")]`), chromedp.NodeVisible))
+	w.click(`[data-id="patterns-button"]`)
+	w.click(`[data-id="new-pattern"]`)
+	w.key(kb.Escape)
 	w.until("the new pattern", `document.querySelectorAll('[data-hit]').length===0`)
 	for _, c := range [][2]int{{kickRow, 0}, {kickRow, 8}, {snareRow, 4}, {snareRow, 12}} {
 		x, y := w.at(c[0], c[1])

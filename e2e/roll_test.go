@@ -15,8 +15,7 @@ func TestRollIsAnotherViewOfTheSameHits(t *testing.T) {
 	var list struct{ Projects []struct{ ID string } }
 	b.getJSON("api/v1/projects", &list)
 	id := list.Projects[0].ID
-	w.click(`[data-id="pattern-menu"]`)
-	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New pattern")]`), chromedp.NodeVisible))
+	w.key("T") // Shift+T: a new pattern
 	w.until("the new pattern", `document.querySelectorAll('[data-hit]').length===0`)
 	hits := func() []hit { t.Helper(); return b.project(id).Patterns[2].Value.Hits }
 	// in Steps: kick on 1 and 3

@@ -23,6 +23,7 @@ type (
 		Name   string `json:"name" required:"true"`
 		Bars   int    `json:"bars" required:"true" minimum:"1" maximum:"64"`
 		CopyOf string `json:"copyOf,omitempty"` // ID of the pattern to copy
+		Linked bool   `json:"linked,omitempty"` // the copy and it mirror each other's hits
 	}
 	newPatternReply struct {
 		PatternID string  `json:"patternId"`
@@ -55,6 +56,10 @@ type (
 		Rate   int `query:"rate" enum:"44100,48000,96000"`
 		Bits   int `query:"bits" enum:"16,24,32"`
 		Passes int `query:"passes" minimum:"1" maximum:"256"`
+	}
+	midiRequest struct {
+		PatternPath
+		Sounding bool `query:"sounding"` // with the feel, as the first pass sounds
 	}
 	midiImport struct {
 		ProjectPath
@@ -91,9 +96,9 @@ func (s *Server) addPatternRoutes(api *echo.Group) {
 			return s.bench.Pass(p, pt, r.Rate)
 		})
 	handleBlob(s, api, "/projects/:project/patterns/:pattern/midi", "getMIDI", "The pattern as a Standard MIDI File", "audio/midi",
-		func(_ *echo.Context, r PatternPath) (blob, error) {
-			p, pt, err := s.pattern(r)
-			return blob{name: pt.Name + ".mid", data: bench.MIDI(p, pt)}, err
+		func(_ *echo.Context, r midiRequest) (blob, error) {
+			p, pt, err := s.pattern(r.PatternPath)
+			return blob{name: pt.Name + ".mid", data: bench.MIDI(p, pt, r.Sounding)}, err
 		})
 	handleBlob(s, api, "/projects/:project/patterns/:pattern/wav", "getWAV", "The pattern bounced to WAV", "audio/wav",
 		func(_ *echo.Context, r bounceRequest) (blob, error) {
@@ -151,21 +156,18 @@ func (s *Server) pattern(at PatternPath) (store.Project, pattern.Pattern, error)
 }
 
 func (s *Server) addPattern(r newPattern) (newPatternReply, error) {
-	pt := pattern.Pattern{Name: r.Name, Bars: r.Bars, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}}
-	label := "New pattern " + r.Name
-	if r.CopyOf != "" {
-		_, old, err := s.pattern(PatternPath{r.ProjectPath, r.CopyOf})
-		if err != nil {
-			return newPatternReply{}, err
-		}
-		pt, label = old, "Copy "+old.Name
-		pt.Name = r.Name
-	}
 	var id string
-	next, err := s.bench.Edit(r.Project, r.Revision, func(tx *store.Tx) string {
-		id = tx.AddPattern(pt)
-		return label
-	})
+	var next int64
+	var err error
+	if r.CopyOf != "" {
+		id, next, err = s.bench.CopyPattern(r.Project, r.CopyOf, r.Revision, r.Name, r.Linked)
+	} else {
+		pt := pattern.Pattern{Name: r.Name, Bars: r.Bars, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}}
+		next, err = s.bench.Edit(r.Project, r.Revision, func(tx *store.Tx) string {
+			id = tx.AddPattern(pt)
+			return "New pattern " + r.Name
+		})
+	}
 	if err != nil {
 		return newPatternReply{}, err
 	}

@@ -20,6 +20,7 @@ import (
 	"hexachord/core/layout"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
+	"hexachord/core/ready"
 	"hexachord/core/sound"
 	"hexachord/format/archive"
 	"hexachord/format/bundle"
@@ -67,6 +68,8 @@ var known = []struct {
 	{music.ErrMeter, http.StatusUnprocessableEntity, "That meter cannot be used"},
 	{music.ErrGrid, http.StatusUnprocessableEntity, "That grid cannot be used"},
 	{feel.ErrFeel, http.StatusUnprocessableEntity, "That feel cannot be played"},
+	{feel.ErrGroove, http.StatusUnprocessableEntity, "That groove cannot be used"},
+	{ready.ErrNone, http.StatusNotFound, "That is not here"},
 	{feel.ErrSwing, http.StatusUnprocessableEntity, "That swing cannot be played"},
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},

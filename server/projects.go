@@ -27,6 +27,7 @@ type Project struct {
 	Kit        kit.Kit                         `json:"kit"`
 	Patterns   []store.Stored[pattern.Pattern] `json:"patterns"`
 	Recordings []RecordingView                 `json:"recordings"`
+	Grooves    []store.Stored[feel.Groove]     `json:"grooves"`
 	Undo       string                          `json:"undo"` // what undo would take back, "" for nothing
 	Redo       string                          `json:"redo"`
 	Missing    []NoLane                        `json:"missing"`  // notes that patterns use and no lane has
@@ -60,7 +61,7 @@ type RecordingView struct {
 }
 
 func viewOf(p store.Project) Project {
-	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Undo, p.Redo, []NoLane{}, []drummap.Swatch{}, []Ladder{}}
+	v := Project{p.ID, p.Name, p.Revision, p.Settings, p.Map, p.Kit, p.Patterns, []RecordingView{}, p.Grooves, p.Undo, p.Redo, []NoLane{}, []drummap.Swatch{}, []Ladder{}}
 	for _, pad := range p.Kit.Pads {
 		if gaps, overlaps := pad.Ladder(); len(pad.Layers) > 0 && len(gaps)+len(overlaps) > 0 {
 			v.Ladders = append(v.Ladders, Ladder{pad.Note, append([]kit.Range{}, gaps...), append([]kit.Range{}, overlaps...)})
@@ -233,6 +234,7 @@ func (s *Server) addRoutes(api *echo.Group) {
 		})
 	api.GET("/projects/:project/events", s.watch)
 	s.addPatternRoutes(api)
+	s.addReadyRoutes(api)
 	s.addRecordingRoutes(api)
 	s.addShelfRoutes(api)
 	s.addKitRoutes(api)

@@ -101,7 +101,8 @@ func fileName(s string) string {
 // schemaNames are the names of types whose package's name says something.
 var schemaNames = map[string]string{
 	"HearHit": "HeardHit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
-	"StoreStoredHexachordCorePatternPattern": "StoredPattern", "ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample",
+	"StoreStoredHexachordCorePatternPattern": "StoredPattern",
+	"StoredHexachordCoreFeelGroove":          "StoredGroove", "StoreStoredHexachordCoreFeelGroove": "StoredGroove", "ReadyPattern": "ReadyPattern", "ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample",
 	"LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions", "KitEdit": "KitChange", "KitLayer": "Layer", "ServerKitEdit": "EditKitRequest", "BenchNoLane": "NoLaneImported", "ServerNoLane": "NoLane",
 }
 
@@ -119,6 +120,9 @@ func (s *Server) openAPI() ([]byte, error) {
 		}),
 		jsonschema.InterceptProp(func(p jsonschema.InterceptPropParams) error {
 			tag := p.Field.Tag.Get("json")
+			if p.Processed && p.Field.Type.Kind() == reflect.String { // null slips in from a pointer to the same type elsewhere
+				p.PropertySchema.RemoveType(jsonschema.Null)
+			}
 			if p.Processed && tag != "" && tag != "-" && !strings.Contains(tag, "omitempty") {
 				p.ParentSchema.Required = append(p.ParentSchema.Required, p.Name)
 			}

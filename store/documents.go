@@ -19,6 +19,7 @@ const (
 	kindKit       = "kit"
 	kindPattern   = "pattern"
 	kindRecording = "recording"
+	kindGroove    = "groove"
 )
 
 // only is the ID of the one document of a kind that a project has one of.
@@ -85,11 +86,7 @@ func (s Settings) Renoted(moves map[int]int) Settings {
 		return out
 	}
 	s.Muted, s.Solo = notes(s.Muted), notes(s.Solo)
-	leans := make(map[int]float64, len(s.Feel.LaneLeanMS))
-	for n, ms := range s.Feel.LaneLeanMS {
-		leans[to(n)] = ms
-	}
-	s.Feel.LaneLeanMS = leans
+	s.Feel = s.Feel.Renoted(to)
 	return s
 }
 
@@ -132,6 +129,7 @@ type Project struct {
 	Kit        kit.Kit
 	Patterns   []Stored[pattern.Pattern]
 	Recordings []Stored[Recording]
+	Grooves    []Stored[feel.Groove]
 	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
 }
 
@@ -143,6 +141,21 @@ func (p Project) Pattern(id string) (pattern.Pattern, error) {
 // Recording finds a recording by ID; ErrNotFound when it is not there.
 func (p Project) Recording(id string) (Recording, error) {
 	return find(p.Recordings, id, "the recording")
+}
+
+// Groove finds a groove by ID; ErrNotFound when it is not there.
+func (p Project) Groove(id string) (feel.Groove, error) { return find(p.Grooves, id, "the groove") }
+
+// FeelOf is what is laid over a pattern: its own feel or the project's, with the groove it names.
+func (p Project) FeelOf(pt pattern.Pattern) feel.Feel {
+	f := p.Settings.Feel
+	if pt.Feel != nil {
+		f = *pt.Feel
+	}
+	if g, err := p.Groove(f.Groove.ID); err == nil {
+		return f.With(&g)
+	}
+	return f
 }
 
 func find[T any](all []Stored[T], id, what string) (T, error) {

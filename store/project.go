@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"hexachord/core/drummap"
+	"hexachord/core/feel"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
 )
@@ -71,7 +72,7 @@ func load(db *gorm.DB, id string) (Project, error) {
 		return Project{}, notFound(err, "the project")
 	}
 	p := Project{ID: row.ID, Name: row.Name, Revision: row.Revision,
-		Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}}
+		Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}}
 	var docs []documentRow
 	if err := db.Where("project_id = ?", id).Order("position, id").Find(&docs).Error; err != nil {
 		return p, err
@@ -90,6 +91,8 @@ func load(db *gorm.DB, id string) (Project, error) {
 			p.Patterns, err = appendStored(p.Patterns, d)
 		case kindRecording:
 			p.Recordings, err = appendStored(p.Recordings, d)
+		case kindGroove:
+			p.Grooves, err = appendStored(p.Grooves, d)
 		}
 		if err != nil {
 			return p, fmt.Errorf("the project's %s cannot be read: %w", d.Kind, err)
@@ -162,6 +165,30 @@ func (tx *Tx) EditPattern(id string, e pattern.Edit) (next pattern.Pattern, done
 	tx.changes = append(tx.changes, change{Kind: kindPattern, ID: id, Position: row.Position, Pattern: &done})
 	return next, done
 }
+
+// PutPattern replaces a pattern.
+func (tx *Tx) PutPattern(id string, p pattern.Pattern) {
+	if _, ok := tx.row(kindPattern, id); ok {
+		tx.putChecked(kindPattern, id, p, p.Check)
+	}
+}
+
+// AddGroove keeps a groove and returns its ID.
+func (tx *Tx) AddGroove(g feel.Groove) (id string) {
+	id = newID()
+	tx.putChecked(kindGroove, id, g, g.Check)
+	return id
+}
+
+// PutGroove replaces a groove.
+func (tx *Tx) PutGroove(id string, g feel.Groove) {
+	if _, ok := tx.row(kindGroove, id); ok {
+		tx.putChecked(kindGroove, id, g, g.Check)
+	}
+}
+
+// DeleteGroove removes a groove; undo brings it back. A feel that names it plays without it.
+func (tx *Tx) DeleteGroove(id string) { tx.remove(kindGroove, id) }
 
 // DeletePattern removes a pattern; undo brings it back.
 func (tx *Tx) DeletePattern(id string) { tx.remove(kindPattern, id) }

@@ -79,6 +79,9 @@ func Carry(from, to Map, notes []int, corrections map[int]int) []Link {
 // nearRoles are roles that will do where a map has no lane of a role.
 var nearRoles = map[Role][]Role{Cymbal: {Crash}, Crash: {Cymbal}, PedalHat: {ClosedHat}, MidTom: {HighTom, LowTom}, HighTom: {MidTom}, LowTom: {MidTom}}
 
+// NearRoles are the roles that will do in place of one, the nearest first.
+func NearRoles(r Role) []Role { return nearRoles[r] }
+
 // Difference is one line of two maps compared.
 type Difference struct {
 	A    int    `json:"a"` // note in the first map, −1 for none

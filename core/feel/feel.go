@@ -23,6 +23,42 @@ type Feel struct {
 	// LaneLeanMS is how much later a note's lane plays than it is written, ms, −100..100 ("hats late").
 	LaneLeanMS map[int]float64 `json:"laneLeanMS,omitempty"`
 	Humanise   Humanise        `json:"humanise"`
+	Groove     GrooveUse       `json:"groove"`
+	// Shares are how much of the rest each lane (by note) follows; a lane that is not named follows it all.
+	Shares map[int]Share `json:"shares,omitempty"`
+
+	groove *Groove
+}
+
+// Share is how much of swing, groove and humanising one lane follows, percent.
+type Share struct {
+	Swing    float64 `json:"swing" minimum:"0" maximum:"100"`
+	Groove   float64 `json:"groove" minimum:"0" maximum:"100"`
+	Humanise float64 `json:"humanise" minimum:"0" maximum:"100"`
+}
+
+// GrooveUse says which groove is laid over, and how strongly.
+type GrooveUse struct {
+	ID       string  `json:"id"`                                 // of the project's groove, "" = none
+	Time     float64 `json:"time" minimum:"0" maximum:"100"`     // percent of its leans
+	Velocity float64 `json:"velocity" minimum:"0" maximum:"100"` // percent of its accents
+	// NoSwing sets the swing aside: a groove has its own.
+	NoSwing bool `json:"noSwing"`
+}
+
+// With is the feel with the groove it names.
+func (f Feel) With(g *Groove) Feel {
+	f.groove = g
+	return f
+}
+
+// share is how much a lane follows, as factors.
+func (f Feel) share(note int) (swing, groove, humanise float64) {
+	s, ok := f.Shares[note]
+	if !ok {
+		return 1, 1, 1
+	}
+	return s.Swing / 100, s.Groove / 100, s.Humanise / 100
 }
 
 // Humanise moves every stroke by a chance amount, the same each time for the same seed.
@@ -55,35 +91,75 @@ func (f Feel) Check() error {
 	if h := f.Humanise; !(h.TimeMS >= 0 && h.TimeMS <= 40 && h.Velocity >= 0 && h.Velocity <= 60) {
 		return fmt.Errorf("%w, not %g ms and %g", ErrFeel, h.TimeMS, h.Velocity)
 	}
+	percent := func(v float64) bool { return v >= 0 && v <= 100 }
+	if !percent(f.Groove.Time) || !percent(f.Groove.Velocity) || len(f.Groove.ID) > 64 {
+		return fmt.Errorf("%w; a groove is laid over by 0 to 100 %%", ErrFeel)
+	}
+	for note, s := range f.Shares {
+		if note < 0 || note > 127 || !percent(s.Swing) || !percent(s.Groove) || !percent(s.Humanise) {
+			return fmt.Errorf("%w; a lane follows 0 to 100 %% of it", ErrFeel)
+		}
+	}
 	return nil
 }
 
-// Stroke is how much later a stroke sounds, in ms, beside the swing, and the velocity it is played with: the lane's
-// lean and what chance adds to both. Which stroke of its hit it is (0 for the first) enters the chance.
+// Stroke is how much later a stroke sounds, in ms, beside what Shift says, and the velocity it is played with: the lane's
+// lean, what chance adds to both, and the groove's accent. Which stroke of its hit it is (0 for the first) enters the
+// chance.
 func (f Feel) Stroke(note, tick, which, velocity int) (lateMS float64, played int) {
-	lateMS, played = f.LaneLeanMS[note], velocity
-	h := f.Humanise
-	if h.TimeMS == 0 && h.Velocity == 0 {
-		return lateMS, played
+	lateMS = f.LaneLeanMS[note]
+	_, grooves, humanises := f.share(note)
+	v := float64(velocity)
+	if g := f.groove; g != nil {
+		if c := g.Cells[g.cellAt(float64(tick))]; c.Hits > 0 {
+			v *= 1 + (c.Level-1)*f.Groove.Velocity/100*grooves
+		}
 	}
-	rng := rand.New(rand.NewPCG(uint64(h.Seed), uint64(note)<<48|uint64(which)<<40|uint64(uint32(tick))))
-	lateMS += (2*rng.Float64() - 1) * h.TimeMS
-	played = min(127, max(1, velocity+int(math.Round((2*rng.Float64()-1)*h.Velocity))))
-	return lateMS, played
+	if h := f.Humanise; h.TimeMS != 0 || h.Velocity != 0 {
+		rng := rand.New(rand.NewPCG(uint64(h.Seed), uint64(note)<<48|uint64(which)<<40|uint64(uint32(tick))))
+		lateMS += (2*rng.Float64() - 1) * h.TimeMS * humanises
+		v += (2*rng.Float64() - 1) * h.Velocity * humanises
+	}
+	return lateMS, min(127, max(1, int(math.Round(v))))
 }
 
-// Shift is how many ticks later the feel makes a tick sound. A hit on or nearest to an off-cell
-// line moves with that line; the hit's own lean is kept.
-func (f Feel) Shift(tick int) float64 {
+// Shift is how many ticks later the feel makes a hit sound: its swing and its groove. A hit on or nearest to a line that
+// moves goes with that line; the hit's own lean is kept.
+func (f Feel) Shift(note, tick int) float64 {
+	late := f.SwingShift(note, tick)
+	if g := f.groove; g != nil {
+		_, grooves, _ := f.share(note)
+		late += g.Cells[g.cellAt(float64(tick))].LeanTicks * f.Groove.Time / 100 * grooves
+	}
+	return late
+}
+
+// SwingShift is the swing's part of Shift.
+func (f Feel) SwingShift(note, tick int) float64 {
 	cell, err := f.Swing.Grid.Ticks()
-	if err != nil {
+	if err != nil || f.groove != nil && f.Groove.NoSwing {
 		return 0
 	}
 	line := int(math.Floor(float64(tick)/float64(cell) + 0.5))
 	if line&1 == 0 {
 		return 0
 	}
-	return (f.Swing.Percent/50 - 1) * float64(cell)
+	swings, _, _ := f.share(note)
+	return (f.Swing.Percent/50 - 1) * float64(cell) * swings
+}
+
+// Renoted is the feel after lanes took other notes (old → new): what was said of a lane goes with it.
+func (f Feel) Renoted(to func(note int) int) Feel {
+	leans := make(map[int]float64, len(f.LaneLeanMS))
+	for n, ms := range f.LaneLeanMS {
+		leans[to(n)] = ms
+	}
+	shares := make(map[int]Share, len(f.Shares))
+	for n, s := range f.Shares {
+		shares[to(n)] = s
+	}
+	f.LaneLeanMS, f.Shares = leans, shares
+	return f
 }
 
 // Straightened is no feel but the grid it swung on: what was played already has its own.

@@ -4,25 +4,27 @@ import (
 	"errors"
 	"math"
 	"testing"
+
+	"hexachord/core/music"
 )
 
 // 66.7 % swing is triplet timing: the off-sixteenth falls on the second third of its pair (MIDI-sequencer practice).
 func TestSwing(t *testing.T) {
 	f := Feel{Swing: Swing{200.0 / 3, "1/16"}}
-	if got := 240 + f.Shift(240); math.Abs(got-320) > 1e-9 {
+	if got := 240 + f.Shift(42, 240); math.Abs(got-320) > 1e-9 {
 		t.Errorf("the off-sixteenth sounds at tick %g, want 320", got)
 	}
 	for _, tick := range []int{0, 480, 960, -480, 485, 475} {
-		if got := f.Shift(tick); got != 0 {
+		if got := f.Shift(42, tick); got != 0 {
 			t.Errorf("tick %d moves by %g; only off-cells move", tick, got)
 		}
 	}
 	for _, tick := range []int{230, 250, -240, 720} { // a lean is kept
-		if got := f.Shift(tick); math.Abs(got-80) > 1e-9 {
+		if got := f.Shift(42, tick); math.Abs(got-80) > 1e-9 {
 			t.Errorf("tick %d moves by %g, want 80", tick, got)
 		}
 	}
-	if got := (Feel{Swing: Swing{75, "1/8"}}).Shift(480); got != 240 {
+	if got := (Feel{Swing: Swing{75, "1/8"}}).Shift(42, 480); got != 240 {
 		t.Errorf("75 %% at 1/8 moves by %g, want 240", got)
 	}
 	for _, bad := range []Swing{{49, "1/16"}, {76, "1/16"}, {60, "1/4"}, {math.NaN(), "1/8"}} {
@@ -61,5 +63,38 @@ func TestStrokesLeanAndAreHumanised(t *testing.T) {
 		if err := bad.Check(); !errors.Is(err, ErrFeel) {
 			t.Errorf("%+v: %v", bad, err)
 		}
+	}
+}
+
+// The groove of a bar played twice, worked by hand: cell 1 leans 10 and 20 ticks late (mean 15) and is accented, cell 3
+// (the off-beat) leans early; the lane's mean velocity is 90.
+func TestTakeAndLayAGroove(t *testing.T) {
+	strokes := []Played{{10, 42, 100}, {3860, 42, 110}, {470, 42, 70}, {3840 + 470, 42, 80}, {960, 38, 60}, {-20, 36, 100}}
+	g, err := TakeGroove("deck", strokes, music.CommonTime, music.Sixteenths)
+	if err != nil || g.Check() != nil || len(g.Cells) != 16 {
+		t.Fatalf("%v, %v, %d cells", err, g.Check(), len(g.Cells))
+	}
+	first := g.Cells[0]
+	if first.Hits != 3 || math.Abs(first.LeanTicks-10.0/3) > 1e-9 || math.Abs(first.Level-(100/90.0+110/90.0+1)/3) > 1e-9 {
+		t.Errorf("the first cell: %+v", first)
+	}
+	if c := g.Cells[2]; c.Hits != 2 || c.LeanTicks != -10 || math.Abs(c.Level-75.0/90) > 1e-9 {
+		t.Errorf("the off-beat: %+v", c)
+	}
+	f := Feel{Swing: Swing{60, "1/16"}, Groove: GrooveUse{ID: "g", Time: 50, Velocity: 100, NoSwing: true}, Shares: map[int]Share{36: {100, 0, 100}}}.With(&g)
+	if late := f.Shift(42, 480+3840); late != -5 {
+		t.Errorf("half the time lays %g ticks on the off-beat of bar 2", late)
+	}
+	if _, v := f.Stroke(42, 480, 0, 90); v != 75 {
+		t.Errorf("the whole accent makes velocity %d of 90", v)
+	}
+	if late := f.Shift(42, 240); late != 0 {
+		t.Errorf("a cell no hit spoke of moves by %g; swing is set aside", late)
+	}
+	if late := f.Shift(36, 480); late != 0 {
+		t.Errorf("a lane that follows none of it moves by %g", late)
+	}
+	if _, err := TakeGroove("none", nil, music.CommonTime, music.Sixteenths); !errors.Is(err, ErrGroove) {
+		t.Errorf("no hits: %v", err)
 	}
 }

@@ -16,7 +16,9 @@ func (c Change) Describe(p Pattern, laneName func(note int) string) string {
 		return fmt.Sprintf("Rename %s to %s", c.Before.Name, c.After.Name)
 	case c.Before.Bars != c.After.Bars:
 		return fmt.Sprintf("%s: %d bars", c.After.Name, c.After.Bars)
-	case c.Before != c.After:
+	case !c.Before.equal(c.After) && c.Before.Meter == c.After.Meter && c.Before.Grid == c.After.Grid:
+		return "Change " + c.After.Name
+	case !c.Before.equal(c.After):
 		return fmt.Sprintf("%s: %s, grid %s", c.After.Name, c.After.Meter, c.After.Grid)
 	}
 	one := func(hits []Hit) (h Hit, lane string, single bool) {

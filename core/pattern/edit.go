@@ -3,7 +3,9 @@ package pattern
 import (
 	"fmt"
 	"math"
+	"reflect"
 
+	"hexachord/core/feel"
 	"hexachord/core/music"
 )
 
@@ -21,12 +23,18 @@ const (
 	OpReverse  Op = "reverse"  // play the cells of the lanes on Notes (or all) backwards
 	OpVelocity Op = "velocity" // change the velocities on Notes (or all) by Shaping
 	OpCopyBars Op = "copy"     // repeat the bars FromBar ≤ bar < ToBar at bar By
-	OpShape    Op = "shape"    // change name, bars, meter or grid; nil leaves it
+	OpShape    Op = "shape"    // change name, bars, meter, grid, colour, tags, feel or a lane's grid; nil leaves it
+	OpLean     Op = "lean"     // move the hits by By ticks about their grid lines, never into another cell
+	OpLengths  Op = "lengths"  // change how long the hits last by Lengths
+	OpRepeat   Op = "repeat"   // repeat the hits of Only every By ticks to the pattern's end
+	OpDouble   Op = "double"   // make the pattern twice as long, its contents played twice
+	OpVary     Op = "vary"     // play bar FromBar a little otherwise, by Seed
+	OpFillBar  Op = "fillbar"  // end bar FromBar in a fill on the lanes of Notes, first to last, by Seed
 )
 
 // Edit is a change of one pattern, as a value: what is asked for, not what comes of it.
 type Edit struct {
-	Op Op `json:"op" enum:"hits,clear,quantise,renote,fill,shift,reverse,velocity,copy,shape" required:"true"`
+	Op Op `json:"op" enum:"hits,clear,quantise,renote,fill,shift,reverse,velocity,copy,shape,lean,lengths,repeat,double,vary,fillbar" required:"true"`
 
 	Remove []Key `json:"remove,omitempty"`
 	Put    []Hit `json:"put,omitempty"`
@@ -34,18 +42,29 @@ type Edit struct {
 	FromBar int   `json:"fromBar,omitempty"`
 	ToBar   int   `json:"toBar,omitempty"`
 	Notes   []int `json:"notes,omitempty"`
+	Only    []Key `json:"only,omitempty"` // quantise, velocity, lean, lengths, repeat: these hits alone; none = all
 
 	Moves    map[int]int `json:"moves,omitempty"`
 	Strength float64     `json:"strength,omitempty" minimum:"0" maximum:"100"`
+	Within   int         `json:"within,omitempty"` // quantise: hits that lean so many ticks at most stay
 
 	Fill    *Fill    `json:"fill,omitempty"`
 	By      int      `json:"by,omitempty"`
+	Seed    uint64   `json:"seed,omitempty"`
 	Shaping *Shaping `json:"shaping,omitempty"`
+	Lengths *Lengths `json:"lengths,omitempty"`
 
 	Name  *string      `json:"name,omitempty"`
 	Bars  *int         `json:"bars,omitempty"`
 	Meter *music.Meter `json:"meter,omitempty"`
 	Grid  *music.Grid  `json:"grid,omitempty"`
+	Color *string      `json:"color,omitempty"`
+	Tags  *[]string    `json:"tags,omitempty"`
+	Feel  *feel.Feel   `json:"feel,omitempty"`
+	// OwnFeel false gives the pattern back to the project's feel.
+	OwnFeel *bool     `json:"ownFeel,omitempty"`
+	Lane    *LaneGrid `json:"lane,omitempty"` // of the lanes on Notes
+	Link    *string   `json:"link,omitempty"`
 
 	// Label overrides the words the history shows for the edit.
 	Label string `json:"label,omitempty"`
@@ -53,14 +72,28 @@ type Edit struct {
 
 // Settings are a pattern's values other than its hits.
 type Settings struct {
-	Name  string      `json:"name"`
-	Bars  int         `json:"bars"`
-	Meter music.Meter `json:"meter"`
-	Grid  music.Grid  `json:"grid"`
+	Name  string           `json:"name"`
+	Bars  int              `json:"bars"`
+	Meter music.Meter      `json:"meter"`
+	Grid  music.Grid       `json:"grid"`
+	Lanes map[int]LaneGrid `json:"lanes,omitempty"`
+	Feel  *feel.Feel       `json:"feel,omitempty"`
+	Color string           `json:"color,omitempty"`
+	Tags  []string         `json:"tags,omitempty"`
+	Link  string           `json:"link,omitempty"`
 }
 
 // Settings are the pattern's values other than its hits.
-func (p Pattern) Settings() Settings { return Settings{p.Name, p.Bars, p.Meter, p.Grid} }
+func (p Pattern) Settings() Settings {
+	return Settings{p.Name, p.Bars, p.Meter, p.Grid, p.Lanes, p.Feel, p.Color, p.Tags, p.Link}
+}
+
+// With is the pattern with other settings.
+func (p Pattern) With(s Settings) Pattern {
+	return Pattern{Name: s.Name, Bars: s.Bars, Meter: s.Meter, Grid: s.Grid, Lanes: s.Lanes, Feel: s.Feel, Color: s.Color, Tags: s.Tags, Link: s.Link, Hits: p.Hits}
+}
+
+func (s Settings) equal(o Settings) bool { return reflect.DeepEqual(s, o) }
 
 // Change is what an edit did, exactly and reversibly: the hits that went, the hits that came, and
 // the settings before and after.
@@ -78,7 +111,7 @@ func (c Change) Inverse() Change {
 
 // Empty reports whether the change changes nothing.
 func (c Change) Empty() bool {
-	return len(c.Removed) == 0 && len(c.Added) == 0 && c.Before == c.After
+	return len(c.Removed) == 0 && len(c.Added) == 0 && c.Before.equal(c.After)
 }
 
 // Apply returns the edited pattern and the change that leads there; p is left as it was. An edit
@@ -110,30 +143,8 @@ func Apply(p Pattern, e Edit) (Pattern, Change, error) {
 				delete(hits, k)
 			}
 		}
-	case OpQuantise:
-		if !(e.Strength >= 0 && e.Strength <= 100) {
-			return p, Change{}, fmt.Errorf("%w: quantise strength %g is not between 0 and 100 %%", ErrPattern, e.Strength)
-		}
-		cell, only := p.CellTicks(), noteSet(e.Notes)
-		if e.Grid != nil {
-			var err error
-			if cell, err = e.Grid.Ticks(); err != nil {
-				return p, Change{}, err
-			}
-		}
-		hits = make(map[Key]Hit, len(p.Hits))
-		for _, h := range p.Hits {
-			if only(h.Note) {
-				h.Tick = QuantiseTick(h.Tick, cell, e.Strength)
-				if h.Tick >= p.LengthTicks() { // the line after the last cell is the next pass's first
-					h.Tick -= p.LengthTicks()
-				}
-			}
-			if old, ok := hits[h.Key()]; !ok || h.Velocity > old.Velocity {
-				hits[h.Key()] = h
-			}
-		}
 	case OpRenote:
+		next.renoteLanes(e.Moves)
 		hits = make(map[Key]Hit, len(p.Hits))
 		for _, h := range p.Hits {
 			if to, ok := e.Moves[h.Note]; ok {
@@ -146,7 +157,7 @@ func Apply(p Pattern, e Edit) (Pattern, Change, error) {
 				hits[h.Key()] = h
 			}
 		}
-	case OpFill, OpShift, OpReverse, OpVelocity, OpCopyBars:
+	case OpFill, OpShift, OpReverse, OpVelocity, OpCopyBars, OpQuantise, OpLean, OpLengths, OpRepeat, OpVary, OpFillBar:
 		changed, err := p.laneEdit(e)
 		if err != nil {
 			return p, Change{}, err
@@ -157,25 +168,28 @@ func Apply(p Pattern, e Edit) (Pattern, Change, error) {
 				return p, Change{}, err
 			}
 		}
-	case OpShape:
-		if e.Name != nil {
-			next.Name = *e.Name
-		}
-		if e.Bars != nil {
-			next.Bars = *e.Bars
-		}
-		if e.Meter != nil {
-			next.Meter = *e.Meter
-		}
-		if e.Grid != nil {
-			next.Grid = *e.Grid
-		}
+	case OpDouble:
+		next.Bars *= 2
 		if err := next.checkSettings(); err != nil {
 			return p, Change{}, err
 		}
-		for k := range hits { // hits beyond a shorter pattern go with it; undo brings them back
+		for _, h := range p.Hits {
+			h.Tick += p.LengthTicks()
+			if _, ok := hits[h.Key()]; !ok {
+				hits[h.Key()] = h
+			}
+		}
+	case OpShape:
+		next.reshape(e)
+		if err := next.checkSettings(); err != nil {
+			return p, Change{}, err
+		}
+		for k, h := range hits { // hits beyond a shorter pattern go with it; undo brings them back
 			if k.Tick >= next.LengthTicks() {
 				delete(hits, k)
+			} else if h.Length > next.LengthTicks() {
+				h.Length = next.LengthTicks()
+				hits[k] = h
 			}
 		}
 	default:
@@ -192,14 +206,70 @@ func Apply(p Pattern, e Edit) (Pattern, Change, error) {
 	return next, difference(p, next), nil
 }
 
+func (p *Pattern) reshape(e Edit) {
+	take(&p.Name, e.Name)
+	take(&p.Bars, e.Bars)
+	take(&p.Meter, e.Meter)
+	take(&p.Grid, e.Grid)
+	take(&p.Color, e.Color)
+	take(&p.Tags, e.Tags)
+	take(&p.Link, e.Link)
+	if e.Feel != nil {
+		p.Feel = e.Feel
+	}
+	if e.OwnFeel != nil && !*e.OwnFeel {
+		p.Feel = nil
+	}
+	if e.Lane != nil {
+		lanes := map[int]LaneGrid{}
+		for note, l := range p.Lanes {
+			lanes[note] = l
+		}
+		for _, note := range e.Notes {
+			if lanes[note] = *e.Lane; *e.Lane == (LaneGrid{}) {
+				delete(lanes, note)
+			}
+		}
+		if p.Lanes = lanes; len(lanes) == 0 {
+			p.Lanes = nil
+		}
+	}
+}
+
+// renoteLanes lets what belongs to lanes go with their notes.
+func (p *Pattern) renoteLanes(moves map[int]int) {
+	to := func(n int) int {
+		if other, ok := moves[n]; ok {
+			return other
+		}
+		return n
+	}
+	if len(p.Lanes) > 0 {
+		lanes := make(map[int]LaneGrid, len(p.Lanes))
+		for n, l := range p.Lanes {
+			lanes[to(n)] = l
+		}
+		p.Lanes = lanes
+	}
+	if p.Feel != nil {
+		f := p.Feel.Renoted(to)
+		p.Feel = &f
+	}
+}
+
+func take[T any](value, asked *T) {
+	if asked != nil {
+		*value = *asked
+	}
+}
+
 // Redo applies a change to the pattern it was made from.
 func Redo(p Pattern, c Change) Pattern {
 	gone := make(map[Key]bool, len(c.Removed))
 	for _, h := range c.Removed {
 		gone[h.Key()] = true
 	}
-	next := Pattern{Name: c.After.Name, Bars: c.After.Bars, Meter: c.After.Meter, Grid: c.After.Grid,
-		Hits: make([]Hit, 0, len(p.Hits)+len(c.Added))}
+	next := Pattern{Hits: make([]Hit, 0, len(p.Hits)+len(c.Added))}.With(c.After)
 	for _, h := range p.Hits {
 		if !gone[h.Key()] {
 			next.Hits = append(next.Hits, h)

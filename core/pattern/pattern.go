@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hexachord/core/feel"
 	"hexachord/core/music"
 )
 
@@ -26,6 +27,10 @@ type Hit struct {
 	// stroke's velocity is Velocity plus Slope for each stroke before it, kept within 1..127.
 	Split int `json:"split" minimum:"0" maximum:"8"`
 	Slope int `json:"slope" minimum:"-126" maximum:"126"`
+	// Skip is the share of passes in which the hit stays silent, percent: its chance is 100 − Skip.
+	Skip int `json:"skip,omitempty" minimum:"0" maximum:"100"`
+	// Pan moves the hit left (−100) or right (100) of where its pad stands.
+	Pan int `json:"pan,omitempty" minimum:"-100" maximum:"100"`
 }
 
 // Key identifies a hit inside a pattern.
@@ -63,6 +68,22 @@ type Pattern struct {
 	Meter music.Meter `json:"meter"`
 	Grid  music.Grid  `json:"grid"` // the grid the steps are shown on; changing it changes no hit
 	Hits  []Hit       `json:"hits"`
+	// Lanes are the lanes (by note) that have a grid or a length of their own.
+	Lanes map[int]LaneGrid `json:"lanes,omitempty"`
+	// Feel is laid over this pattern instead of the project's; nil leaves it to the project.
+	Feel  *feel.Feel `json:"feel,omitempty"`
+	Color string     `json:"color,omitempty"` // a colour family of the map, "" = none
+	Tags  []string   `json:"tags,omitempty"`
+	// Link names the copies whose hits mirror each other; "" when the pattern stands alone.
+	Link string `json:"link,omitempty"`
+}
+
+// LaneGrid is a grid and a length that one lane has for itself.
+type LaneGrid struct {
+	Grid music.Grid `json:"grid,omitempty"` // "" = the pattern's
+	// Cells is how many cells of its grid the lane has before it begins again, 0 = as long as the pattern. A shorter
+	// lane runs on through the passes: 12 cells against 16 meet again after three bars.
+	Cells int `json:"cells,omitempty" minimum:"0" maximum:"4096"`
 }
 
 // LengthTicks is the pattern's length.
@@ -77,8 +98,24 @@ func (p Pattern) CellTicks() int {
 	return t
 }
 
+// CellOf is the length of one cell of a lane's grid, in ticks.
+func (p Pattern) CellOf(note int) int {
+	if own, err := p.Lanes[note].Grid.Ticks(); err == nil {
+		return own
+	}
+	return p.CellTicks()
+}
+
+// LoopOf is after how many ticks a lane begins again: the pattern's length when it has no length of its own.
+func (p Pattern) LoopOf(note int) int {
+	if n := p.Lanes[note].Cells; n > 0 {
+		return min(n*p.CellOf(note), p.LengthTicks())
+	}
+	return p.LengthTicks()
+}
+
 // Lean is how far a hit stands off its nearest grid line, early (−) or late (+), in ticks.
-func (p Pattern) Lean(h Hit) int { return leanOf(h.Tick, p.CellTicks()) }
+func (p Pattern) Lean(h Hit) int { return leanOf(h.Tick, p.CellOf(h.Note)) }
 
 func leanOf(tick, cell int) int { return tick - music.NearestLine(tick, cell) }
 
@@ -117,6 +154,24 @@ func (p Pattern) checkSettings() error {
 	if len(p.Name) == 0 || len(p.Name) > 200 {
 		return fmt.Errorf("%w: its name must have 1 to 200 characters", ErrPattern)
 	}
+	for note, l := range p.Lanes {
+		if _, err := l.Grid.Ticks(); note < 0 || note > 127 || l.Grid != "" && err != nil || l.Cells < 0 || l.Cells > 4096 {
+			return fmt.Errorf("%w: the grid of the lane on note %d must be a note value and its length 1 to 4096 cells", ErrPattern, note)
+		}
+	}
+	if len(p.Tags) > 20 || len(p.Color) > 20 || len(p.Link) > 64 {
+		return fmt.Errorf("%w: it can have 20 tags at most", ErrPattern)
+	}
+	for _, t := range p.Tags {
+		if len(t) == 0 || len(t) > 40 {
+			return fmt.Errorf("%w: a tag has 1 to 40 characters", ErrPattern)
+		}
+	}
+	if p.Feel != nil {
+		if err := p.Feel.Check(); err != nil {
+			return err
+		}
+	}
 	_, err := p.Grid.Ticks()
 	return err
 }
@@ -135,6 +190,10 @@ func (p Pattern) checkHit(h Hit) error {
 		return fmt.Errorf("%w: a hit splits in 2 to 8 strokes, not %d", ErrHit, h.Split)
 	case h.Slope < -126 || h.Slope > 126:
 		return fmt.Errorf("%w: velocity slope %d is not between −126 and 126", ErrHit, h.Slope)
+	case h.Skip < 0 || h.Skip > 100:
+		return fmt.Errorf("%w: a hit's chance is not between 0 and 100 %%", ErrHit)
+	case h.Pan < -100 || h.Pan > 100:
+		return fmt.Errorf("%w: pan %d is not between −100 and 100", ErrHit, h.Pan)
 	}
 	return nil
 }

@@ -3,6 +3,7 @@ package pattern
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"math/rand/v2"
 	"testing"
 
@@ -64,7 +65,7 @@ func randomEdit(rng *rand.Rand, p Pattern) Edit {
 		return Hit{Note: rng.IntN(128), Tick: rng.IntN(p.LengthTicks()+MaxLeadTicks) - MaxLeadTicks, Velocity: 1 + rng.IntN(127), Split: rng.IntN(9), Slope: rng.IntN(21) - 10}
 	}
 	notes := []int{rng.IntN(128), 36}
-	switch rng.IntN(13) {
+	switch rng.IntN(20) {
 	case 8:
 		return Edit{Op: OpFill, Notes: notes, Fill: &Fill{Strokes: 1 + rng.IntN(7), Cells: 8 + rng.IntN(8), Offset: rng.IntN(4), Velocity: 1 + rng.IntN(127)}}
 	case 9:
@@ -82,6 +83,17 @@ func randomEdit(rng *rand.Rand, p Pattern) Edit {
 	case 2:
 		bars, grid := 1+rng.IntN(6), []music.Grid{"1/8", "1/16", "1/16t"}[rng.IntN(3)]
 		return Edit{Op: OpShape, Bars: &bars, Grid: &grid}
+	case 13:
+		return Edit{Op: OpVary, FromBar: rng.IntN(p.Bars), Seed: rng.Uint64()}
+	case 14:
+		return Edit{Op: OpFillBar, FromBar: rng.IntN(p.Bars), Notes: notes, Seed: rng.Uint64()}
+	case 15:
+		return Edit{Op: OpLean, Notes: notes, By: rng.IntN(100) - 50}
+	case 16:
+		return Edit{Op: OpLengths, Lengths: &Lengths{How: []string{"legato", "trim", "quantise", "free"}[rng.IntN(4)]}}
+	case 17:
+		name, tags := fmt.Sprint("p", rng.IntN(9)), []string{"a", "b"}[:rng.IntN(3)]
+		return Edit{Op: OpShape, Name: &name, Tags: &tags, Notes: notes, Lane: &LaneGrid{Grid: []music.Grid{"", "1/8t"}[rng.IntN(2)], Cells: rng.IntN(20)}}
 	default:
 		e := Edit{Op: OpHits}
 		for range 1 + rng.IntN(4) {

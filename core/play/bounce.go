@@ -74,6 +74,9 @@ func place(pass Pass, passes, rate int) []started {
 	events := make([]started, 0, len(pass.Cues)*passes)
 	for n := range passes {
 		for _, c := range pass.Cues {
+			if !pass.Sounds(c.When, n) {
+				continue
+			}
 			at := max(0, float64(n)*pass.LengthS+c.AtS)
 			e := started{cue: pass.Take(c, n), frame: int(math.Round(at * float64(rate))), cutFrame: math.MaxInt}
 			if c.HoldS > 0 {

@@ -30,6 +30,9 @@ type Cue struct {
 	Turn   int     `json:"turn"`
 	Stroke int     `json:"stroke"`
 	Gain   float64 `json:"gain"`
+	// When numbers (from 1) the pass's entry that says in which passes the cue sounds; 0 is in all.
+	When int     `json:"when"`
+	Pan  float64 `json:"pan"` // the hit's own, −100..100; a take chosen in its turn is moved by it
 }
 
 // Turn is a sound with several takes: in pass n its stroke k sounds Takes[Order[(n·Strokes+k) mod len(Order)]].
@@ -45,6 +48,8 @@ type Stroke struct {
 	LengthS  float64 `json:"length"`
 	Note     int     `json:"note"`
 	Velocity int     `json:"velocity"`
+	Tick     int     `json:"tick"` // the hit's own tick
+	When     int     `json:"when"` // as for a cue
 }
 
 // Pass is one time through a pattern: its cues in time order, and its length.
@@ -54,8 +59,19 @@ type Pass struct {
 	Turns   []Turn  `json:"turns"`
 	// Strokes are what an instrument that only receives MIDI plays, kit or no kit, in time order.
 	Strokes []Stroke `json:"strokes"`
+	// Whens say in which passes a cue or stroke sounds: in pass n it does when character n mod the entry's length is '1'.
+	Whens []string `json:"whens"`
 	// Silent counts the hits that no layer of the kit sounds.
 	Silent int `json:"silent"`
+}
+
+// Sounds reports whether what When numbers sounds in pass n.
+func (p Pass) Sounds(when, n int) bool {
+	if when == 0 {
+		return true
+	}
+	w := p.Whens[when-1]
+	return w[n%len(w)] == '1'
 }
 
 // Take is the cue as it sounds in pass n, with its take chosen.
@@ -66,50 +82,33 @@ func (p Pass) Take(c Cue, n int) Cue {
 	t := p.Turns[c.Turn-1]
 	take := t.Takes[t.Order[(n*t.Strokes+c.Stroke)%len(t.Order)]]
 	c.Voice, c.Left, c.Right = take.Voice, take.Left*c.Gain, take.Right*c.Gain
+	c.panned()
 	return c
 }
 
 // Cues lays the feel over the pattern and finds what each stroke sounds. Notes for which muted
 // reports true make no cues; muted may be nil.
-func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note int) bool) Pass {
+func Cues(pt pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note int) bool) Pass {
+	p := laned{pt}
 	pads := make(map[int]*StrikePad, len(t.Pads))
 	for i := range t.Pads {
 		pads[t.Pads[i].Note] = &t.Pads[i]
 	}
-	pass := Pass{LengthS: music.Seconds(float64(p.LengthTicks()), bpm), Cues: []Cue{}, Turns: []Turn{}, Strokes: []Stroke{}}
-	cell := p.CellTicks()
+	pass := Pass{LengthS: music.Seconds(float64(p.LengthTicks()), bpm), Cues: []Cue{}, Turns: []Turn{}, Strokes: []Stroke{}, Whens: []string{}}
+	whens := map[string]int{"": 0}
 	for _, h := range p.Hits {
 		if muted != nil && muted(h.Note) {
 			continue
 		}
-		start := float64(h.Tick) + f.Shift(h.Tick)
-		swungCell := float64(cell) + f.Shift(h.Tick+cell) - f.Shift(h.Tick)
-		length := float64(h.Length)
-		if length == 0 {
-			length = swungCell
-		}
-		lengthS := music.Seconds(length/float64(max(1, h.Split)), bpm)
-		pad := pads[h.Note]
-		if pad == nil {
-			pad = &StrikePad{Note: h.Note}
-		}
 		sounded := false
-		for which, s := range h.Strokes(cell) {
-			late, velocity := f.Stroke(h.Note, h.Tick, which, s.Velocity)
-			atS := music.Seconds(start+s.OffsetTicks*swungCell/float64(cell), bpm) + late/1000
-			pass.Strokes = append(pass.Strokes, Stroke{atS, lengthS, h.Note, velocity})
-			hold := 0.0
-			if pad.Held {
-				hold = lengthS
+		for _, at := range p.soundings(h, f.Humanise.Seed) {
+			when, ok := whens[at.when]
+			if !ok {
+				pass.Whens = append(pass.Whens, at.when)
+				when = len(pass.Whens)
+				whens[at.when] = when
 			}
-			for i := range pad.Layers {
-				if c, ok := pad.strike(i, velocity); ok {
-					c.AtS, c.Tick, c.HoldS = atS, h.Tick, hold
-					c.Turn = -1 - i // which sound; numbered below, once the cues are in time order
-					pass.Cues = append(pass.Cues, c)
-					sounded = true
-				}
-			}
+			sounded = pass.add(p.Pattern, h, at.tick, when, f, bpm, pads[h.Note]) || sounded
 		}
 		if !sounded {
 			pass.Silent++
@@ -119,6 +118,41 @@ func Cues(p pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note 
 	sort.SliceStable(pass.Cues, func(i, j int) bool { return pass.Cues[i].AtS < pass.Cues[j].AtS })
 	pass.takeTurns(pads)
 	return pass
+}
+
+// add finds what a hit of a pattern sounds when it is played at a tick, and reports whether a layer does.
+func (pass *Pass) add(p pattern.Pattern, h pattern.Hit, tick, when int, f feel.Feel, bpm float64, pad *StrikePad) (sounded bool) {
+	cell := p.CellOf(h.Note)
+	start := float64(tick) + f.Shift(h.Note, tick)
+	swungCell := float64(cell) + f.SwingShift(h.Note, tick+cell) - f.SwingShift(h.Note, tick)
+	length := float64(h.Length)
+	if length == 0 {
+		length = swungCell
+	}
+	lengthS := music.Seconds(length/float64(max(1, h.Split)), bpm)
+	if pad == nil {
+		pad = &StrikePad{Note: h.Note}
+	}
+	for which, s := range h.Strokes(cell) {
+		late, velocity := f.Stroke(h.Note, tick, which, s.Velocity)
+		atS := music.Seconds(start+s.OffsetTicks*swungCell/float64(cell), bpm) + late/1000
+		pass.Strokes = append(pass.Strokes, Stroke{atS, lengthS, h.Note, velocity, h.Tick, when})
+		hold := 0.0
+		if pad.Held {
+			hold = lengthS
+		}
+		for i := range pad.Layers {
+			if c, ok := pad.strike(i, velocity); ok {
+				c.AtS, c.Tick, c.HoldS, c.When = atS, h.Tick, hold, when
+				c.Pan = float64(h.Pan)
+				c.panned()
+				c.Turn = -1 - i // which sound; numbered later, once the cues are in time order
+				pass.Cues = append(pass.Cues, c)
+				sounded = true
+			}
+		}
+	}
+	return sounded
 }
 
 // takeTurns numbers the strokes of the sounds that have several takes, in the order they sound.
@@ -143,7 +177,9 @@ func (p *Pass) takeTurns(pads map[int]*StrikePad) {
 		t.Strokes++
 	}
 	for i, c := range p.Cues {
-		p.Cues[i] = p.Take(c, 0)
+		if c.Turn > 0 {
+			p.Cues[i] = p.Take(c, 0)
+		}
 	}
 }
 

@@ -5,6 +5,11 @@ import { createRoot } from 'react-dom/client';
 import { App } from './app/App';
 import './app/tokens.css';
 import './app/app.css';
+import './sounds/sounds.css';
+import './shelf/shelf.css';
+import './maps/maps.css';
+import './steps/steps.css';
+import './patterns/patterns.css';
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

@@ -4,10 +4,13 @@ import type {
   CarryPlan,
   CarryRequest,
   CompareReply,
+  Comparison,
   CutReply,
   DrumMap,
   Edit,
   FoundSamples,
+  Groove,
+  GrooveReply,
   HistoryReply,
   ImportReply,
   ImportSamplesReply,
@@ -30,6 +33,8 @@ import type {
   Preview,
   Problem,
   ProgressReply,
+  ReadyHeard,
+  ReadyReply,
   Project,
   RecordingReply,
   Sample,
@@ -37,6 +42,7 @@ import type {
   SamplePart,
   Settings,
   SnapReply,
+  TakeReady,
   Table,
   TrimReply,
   Wave,
@@ -130,15 +136,40 @@ export const api = {
     json<Project>('POST', `/projects/${id}/history`, { revision, number }),
   table: (id: string, rate: number) => json<Table>('GET', `/projects/${id}/table?rate=${rate}`),
   voice: async (voice: string) => (await reply('GET', `/voices/${voice}`)).arrayBuffer(),
-  addPattern: (id: string, revision: number, name: string, bars: number, copyOf?: string) =>
-    json<NewPatternReply>('POST', `/projects/${id}/patterns`, { revision, name, bars, copyOf }),
+  addPattern: (
+    id: string,
+    revision: number,
+    name: string,
+    bars: number,
+    copyOf: string | undefined,
+    linked: boolean,
+  ) => json<NewPatternReply>('POST', `/projects/${id}/patterns`, { revision, name, bars, copyOf, linked }),
+  comparePatterns: (id: string, pattern: string, other: string) =>
+    json<Comparison>('GET', query(`/projects/${id}/patterns/${pattern}/compare`, { with: other })),
+  writeFeel: (id: string, revision: number, pattern: string) =>
+    json<Project>('POST', `/projects/${id}/patterns/${pattern}/feel`, { revision }),
+  ready: () => json<ReadyReply>('GET', '/ready'),
+  hearReady: (id: string, rate: number, take: TakeReady) =>
+    json<ReadyHeard>('POST', query(`/projects/${id}/ready/hear`, { rate }), { take }),
+  takeReady: (id: string, revision: number, take: TakeReady) =>
+    json<NewPatternReply>('POST', `/projects/${id}/ready/take`, { revision, take }),
+  addGroove: (id: string, revision: number, from: { name: string; patternId?: string; groove?: Groove }) =>
+    json<GrooveReply>('POST', `/projects/${id}/grooves`, { ...from, revision }),
+  putGroove: (id: string, revision: number, groove: string, value: Groove) =>
+    json<Project>('PUT', `/projects/${id}/grooves/${groove}`, { revision, groove: value }),
+  deleteGroove: (id: string, revision: number, groove: string) =>
+    json<Project>('DELETE', `/projects/${id}/grooves/${groove}?revision=${revision}`),
+  grooveAddress: (id: string, groove: string) => `${base}/projects/${id}/grooves/${groove}/midi`,
+  importGroove: (id: string, revision: number, file: File) =>
+    json<GrooveReply>('POST', `/projects/${id}/grooves/midi?revision=${revision}`, form(file)),
   deletePattern: (id: string, revision: number, pattern: string) =>
     json<Project>('DELETE', `/projects/${id}/patterns/${pattern}?revision=${revision}`),
   editPattern: (id: string, revision: number, pattern: string, rate: number, edit: Edit) =>
     json<PatternReply>('POST', `/projects/${id}/patterns/${pattern}/edits?rate=${rate}`, { revision, edit }),
   pass: (id: string, pattern: string, rate: number) =>
     json<Pass>('GET', `/projects/${id}/patterns/${pattern}/pass?rate=${rate}`),
-  midiAddress: (id: string, pattern: string) => `${base}/projects/${id}/patterns/${pattern}/midi`,
+  midiAddress: (id: string, pattern: string, sounding: boolean) =>
+    `${base}/projects/${id}/patterns/${pattern}/midi?sounding=${sounding}`,
   wavAddress: (id: string, pattern: string, rate: number, bits: number, passes: number) =>
     `${base}/projects/${id}/patterns/${pattern}/wav?rate=${rate}&bits=${bits}&passes=${passes}`,
   importMIDI: (id: string, revision: number, file: File) =>

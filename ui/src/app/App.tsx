@@ -1,5 +1,5 @@
 import type { Swatch } from '../api/client';
-import { App as AntApp, ConfigProvider, Modal } from 'antd';
+import { App as AntApp, ConfigProvider } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
 import { BreakFace } from '../break/BreakFace';
 import { bringFile } from '../break/listen';
@@ -13,11 +13,14 @@ import { useSounds } from '../sounds/state';
 import { ShelfDrawer } from '../shelf/Shelf';
 import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
+import { PatternsDrawer } from '../patterns/PatternsDrawer';
+import { ReadyDrawer } from '../patterns/ReadyDrawer';
 import { RollFace } from '../roll/RollFace';
 import { StepsFace } from '../steps/StepsFace';
 import { Empty } from './Empty';
 import { Header } from './Header';
-import { keySheet, listenToKeys } from './keys';
+import { KeySheet } from './KeySheet';
+import { listenToKeys } from './keys';
 import { begin, currentPattern, explain, say, useBench } from './state';
 import { themeFor } from './theme';
 
@@ -52,26 +55,6 @@ function Swatches({ swatches }: { swatches: Swatch[] }) {
     })
     .join('');
   return <style>{css}</style>;
-}
-
-function KeySheet({ open, close }: { open: boolean; close: () => void }) {
-  return (
-    <Modal open={open} onCancel={close} footer={null} title="Keys" width={620}>
-      {keySheet.map((part) => (
-        <section key={part.where}>
-          <h3 style={{ fontSize: 13, margin: '10px 0 4px' }}>{part.where}</h3>
-          <div style={{ display: 'grid', gridTemplateColumns: '190px 1fr', gap: '3px 12px' }}>
-            {part.keys.map(([keys, what]) => (
-              <div key={keys} style={{ display: 'contents' }}>
-                <span className="num">{keys}</span>
-                <span>{what}</span>
-              </div>
-            ))}
-          </div>
-        </section>
-      ))}
-    </Modal>
-  );
 }
 
 /** A file held over the window. */
@@ -121,6 +104,7 @@ export function App() {
   const padsOpen = useBench((s) => s.padsOpen);
   const [help, setHelp] = useState(false);
   const shelfOpen = useShelf((s) => s.open);
+  const panel = useBench((s) => s.panel);
   const cutting = useSounds((s) => s.cutting !== '');
   const editing = useMaps((s) => s.editing);
   const carrying = useMaps((s) => s.carrying);
@@ -173,6 +157,10 @@ export function App() {
             <Dock project={project} open={padsOpen && (face === 'steps' || face === 'roll') && !mapping} />
           )}
           {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
+          {project && !empty && !mapping && panel === 'patterns' && <PatternsDrawer project={project} />}
+          {project && !empty && !mapping && panel === 'ready' && face === 'steps' && (
+            <ReadyDrawer project={project} />
+          )}
         </div>
         <KeySheet open={help} close={() => setHelp(false)} />
         {over && (

@@ -1,7 +1,7 @@
 // Everything that was done in the project, to jump in.
 import { HistoryOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { api, type HistoryEntry } from '../api/client';
 import { explain, jumpTo, say, useBench } from './state';
 
@@ -10,24 +10,23 @@ const time = (at: string) =>
 
 export function History() {
   const id = useBench((s) => s.project?.id);
+  const revision = useBench((s) => s.project?.revision);
+  const open = useBench((s) => s.panel === 'history');
   const [entries, setEntries] = useState<HistoryEntry[]>([]);
-  const load = async () => {
-    if (!id) return;
-    try {
-      setEntries((await api.history(id)).entries);
-    } catch (e) {
-      say(explain(e));
-    }
-  };
-  const jump = (n: number) => void jumpTo(n).then(load);
+  useEffect(() => {
+    if (!open || !id || !revision) return;
+    api.history(id).then(
+      (h) => setEntries(h.entries),
+      (e: unknown) => say(explain(e)),
+    );
+  }, [open, id, revision]);
   const now = entries.find((h) => !h.undone)?.number ?? 0;
   return (
     <Popover
       trigger="click"
       placement="bottomRight"
-      onOpenChange={(open) => {
-        if (open) void load();
-      }}
+      open={open}
+      onOpenChange={(o) => useBench.setState({ panel: o ? 'history' : '' })}
       content={
         <div className="history" data-id="history">
           {entries.map((h) => (
@@ -42,13 +41,13 @@ export function History() {
                     ? 'Do everything up to here again'
                     : 'Take back everything after this'
               }
-              onClick={() => jump(h.number)}
+              onClick={() => void jumpTo(h.number)}
             >
               <span className="grow ellipsis">{h.label}</span>
               <span className="lab">{time(h.at)}</span>
             </button>
           ))}
-          <button type="button" className={now === 0 ? 'now' : ''} onClick={() => jump(0)}>
+          <button type="button" className={now === 0 ? 'now' : ''} onClick={() => void jumpTo(0)}>
             As the project began
           </button>
         </div>
@@ -58,7 +57,7 @@ export function History() {
         type="text"
         aria-label="History"
         data-id="history-button"
-        title="Everything that was done, to jump in"
+        title="Everything that was done, to jump in (I)"
         icon={<HistoryOutlined />}
       />
     </Popover>

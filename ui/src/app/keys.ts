@@ -2,20 +2,29 @@
 import { padsNow } from '../pads/layout';
 import { player } from '../player/player';
 import { startEditing, stopEditing, useMaps } from '../maps/state';
+import { copyPattern, newPattern, putBack, seed, stepReady, takeHeard, useReady } from '../patterns/state';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
 import { chooseSample, useShelf } from '../shelf/state';
+import { actionFor } from './actions';
 import {
+  type Bench,
   chooseFace,
+  choosePattern,
   currentPattern,
+  editPattern,
+  type Face,
   redo,
+  setDark,
   setPadsOpen,
   shownLanes,
   strike,
   toggle,
+  togglePanel,
   toggleSilence,
   undo,
   useBench,
+  writeFeel,
 } from './state';
 
 const held = new Map<string, number>();
@@ -28,66 +37,6 @@ function inText(e: KeyboardEvent): boolean {
     t.closest('[role="listbox"],[role="dialog"],.ant-dropdown') !== null
   );
 }
-
-/** Everything the keys do, for the sheet of keys. */
-export const keySheet: { where: string; keys: [string, string][] }[] = [
-  {
-    where: 'Everywhere',
-    keys: [
-      ['Space', 'play, stop'],
-      ['1 2 3 4', 'face: Steps, Roll, Break, Sounds'],
-      ['L', 'the shelf of samples'],
-      ['E', 'edit the drum map; K there shows all 128 notes'],
-      ['Z X C V B N', 'strike kick, snare, clap, rim, closed hat, open hat'],
-      ['A S D F G H', 'strike the other six pads; with a bank of sixteen J K too'],
-      ['Shift + pad key', 'strike at 127'],
-      ['M, Shift+M', 'mute, solo the chosen lane'],
-      ['[ ]', 'previous, next bar'],
-      ['P', 'pads open, shut'],
-      ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
-      ['?', 'this sheet'],
-    ],
-  },
-  {
-    where: 'In the Roll, once it has the focus',
-    keys: [
-      [
-        'click, drag, right click',
-        'draw; choose (Shift adds); erase. Dragging hits moves them, with Ctrl copies',
-      ],
-      ['Alt while dragging', 'the opposite of Snap'],
-      ['← → ↑ ↓', 'move by the grid (Shift: by a tick), to the lane above or below'],
-      [', .', 'lean 1 ms earlier, later'],
-      ['+ −', 'velocity by 4, with Shift by 1'],
-      ['Ctrl+A, Ctrl+D', 'choose all; repeat what is chosen after itself'],
-      ['Delete, Escape', 'erase; choose nothing'],
-    ],
-  },
-  {
-    where: 'On the shelf, and while a sample is tried',
-    keys: [
-      ['↑ ↓', 'previous, next sample; with Shift choose several'],
-      ['Space', 'hear it again (in the list)'],
-      ['Enter', 'try it in the layer chosen; while trying, keep it'],
-      ['Escape', 'put the old sound back; shut the shelf'],
-    ],
-  },
-  {
-    where: 'In the steps, once they have the focus (Tab or a click)',
-    keys: [
-      ['← → ↑ ↓', 'step and lane'],
-      ['Home End', 'first, last step of the bar'],
-      ['Enter', 'set or clear the step; Shift+Enter sets 127'],
-      ['0 to 9', 'type a velocity: 9 6 makes 96'],
-      ['+ −', 'velocity by 4, with Shift by 1'],
-      [', .', 'lean 1 ms earlier, later'],
-      ['/', 'split in one more; Alt+/ undoes the split'],
-      ['Delete', 'clear the step'],
-      ['Shift + ← →', 'move the whole lane’s bar a step, wrapping round'],
-      ['Alt + ↑ ↓', 'move the hit to the lane above or below, sounding it'],
-    ],
-  },
-];
 
 function turnPage(by: number) {
   const s = useBench.getState();
@@ -103,90 +52,139 @@ const up = (e: KeyboardEvent) => {
   player.release(ticket);
 };
 
+function step(by: number) {
+  const s = useBench.getState();
+  const list = s.project?.patterns ?? [];
+  const to = list[list.findIndex((p) => p.id === s.patternId) + by];
+  if (to) choosePattern(to.id);
+}
+
+const barEdit = (op: 'vary' | 'fillbar' | 'clear', label: string) => {
+  const { bar } = useBench.getState();
+  void editPattern({ op, fromBar: bar, toBar: bar + 1, seed: seed(), label: `${label} ${bar + 1}` });
+};
+
+/** Shows a face, whatever was done before. */
+const show = (face: Face) => {
+  stopEditing();
+  chooseFace(face);
+};
+
+/** What each action of everywhere does. */
+const does: Record<string, (s: Bench) => void> = {
+  play: () => toggle(),
+  steps: () => show('steps'),
+  roll: () => show('roll'),
+  break: () => show('break'),
+  sounds: () => show('sounds'),
+  undo: () => void undo(),
+  redo: () => void redo(),
+  history: () => togglePanel('history'),
+  mute: (s) => toggleSilence('muted', s.lane),
+  solo: (s) => toggleSilence('solo', s.lane),
+  'bar-back': () => turnPage(-1),
+  'bar-on': () => turnPage(1),
+  follow: (s) => useBench.setState({ follow: !s.follow }),
+  patterns: () => togglePanel('patterns'),
+  'pattern-back': () => step(-1),
+  'pattern-on': () => step(1),
+  'pattern-new': () => newPattern(),
+  'pattern-copy': () => copyPattern(false),
+  'pattern-link': () => copyPattern(true),
+  double: (s) => void editPattern({ op: 'double', label: `Double ${currentPattern(s)?.name ?? ''}` }),
+  vary: () => barEdit('vary', 'Vary bar'),
+  'fill-bar': () => barEdit('fillbar', 'A fill in bar'),
+  'clear-bar': () => barEdit('clear', 'Clear bar'),
+  ready: () => togglePanel('ready'),
+  feel: () => togglePanel('feel'),
+  'write-feel': (s) => void writeFeel(s.patternId),
+  shelf: () => toggleShelf(),
+  map: () => (useMaps.getState().editing ? stopEditing() : startEditing()),
+  'map-all': () => {
+    if (useMaps.getState().editing) useMaps.setState((m) => ({ all: !m.all }));
+  },
+  pads: (s) => setPadsOpen(!s.padsOpen),
+  files: () => togglePanel('files'),
+  theme: (s) => setDark(!s.dark),
+};
+
+/** The chosen candidate while something is pending: ↑ ↓ choose, Enter keeps, Escape puts back. */
+function pendingKey(key: string): boolean {
+  const by = { ArrowDown: 1, ArrowUp: -1 }[key];
+  if (useSounds.getState().trying) {
+    const shelf = useShelf.getState();
+    if (by !== undefined) chooseSample(shelf.at + by);
+    else if (key === 'Enter') endTry(true);
+    else if (key === 'Escape') endTry(false);
+    else return false;
+    return true;
+  }
+  if (useReady.getState().heard) {
+    if (by !== undefined) stepReady(by);
+    else if (key === 'Enter') takeHeard();
+    else if (key === 'Escape') putBack();
+    else return false;
+    return true;
+  }
+  return false;
+}
+
 /** Listens to the whole window's keys; returns what ends it. */
 export function listenToKeys(help: () => void): () => void {
   const down = (e: KeyboardEvent) => {
-    if (inText(e)) return;
     const s = useBench.getState();
+    if (inText(e)) {
+      // a panel is shut from inside its fields, too
+      if (e.key === 'Escape' && s.panel !== '') {
+        (document.activeElement as HTMLElement | null)?.blur();
+        useBench.setState({ panel: '' });
+      }
+      return;
+    }
+    if (!s.project) return;
     const key = e.key.toLowerCase();
-    if ((e.ctrlKey || e.metaKey) && key === 'z') {
-      e.preventDefault();
-      void (e.shiftKey ? redo() : undo());
-      return;
-    }
-    if (e.ctrlKey || e.metaKey || e.altKey || !s.project) return;
-    const pad = padsNow(s.bank === 0 ? shownLanes(s.project.map) : s.project.map.lanes, s.bank).find(
-      (p) => p.key === key && key !== '',
-    );
-    if (pad) {
-      e.preventDefault();
-      if (!e.repeat && pad.note >= 0) held.set(e.code, strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity));
-      return;
-    }
-    if (useSounds.getState().trying) {
-      const shelf = useShelf.getState();
-      const step = { arrowdown: 1, arrowup: -1 }[key];
-      if (step !== undefined) chooseSample(shelf.at + step);
-      else if (key === 'enter') endTry(true);
-      else if (key === 'escape') endTry(false);
-      if (step !== undefined || key === 'enter' || key === 'escape') {
+    if (!e.ctrlKey && !e.metaKey && !e.altKey) {
+      const lanes = s.bank === 0 ? shownLanes(s.project.map) : s.project.map.lanes;
+      const pad = padsNow(lanes, s.bank).find((p) => p.key === key && key !== '');
+      if (pad) {
+        e.preventDefault();
+        if (!e.repeat && pad.note >= 0)
+          held.set(e.code, strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity));
+        return;
+      }
+      if (pendingKey(e.key)) {
         e.preventDefault();
         return;
       }
-    }
-    const onButton = (e.target as HTMLElement).tagName === 'BUTTON';
-    switch (key) {
-      case ' ':
-        if (e.repeat) break;
-        if (onButton) (e.target as HTMLElement).blur(); // space plays, wherever the last click was
-        toggle();
-        break;
-      case '1':
-        stopEditing();
-        chooseFace('steps');
-        break;
-      case '2':
-        stopEditing();
-        chooseFace('roll');
-        break;
-      case '3':
-        stopEditing();
-        chooseFace('break');
-        break;
-      case '4':
-        stopEditing();
-        chooseFace('sounds');
-        break;
-      case 'l':
-        toggleShelf();
-        break;
-      case 'e':
-        if (useMaps.getState().editing) stopEditing();
-        else startEditing();
-        break;
-      case 'k':
-        if (!useMaps.getState().editing) return;
-        useMaps.setState((m) => ({ all: !m.all }));
-        break;
-      case 'm':
-        if (!e.repeat) toggleSilence(e.shiftKey ? 'solo' : 'muted', s.lane);
-        break;
-      case '[':
-        turnPage(-1);
-        break;
-      case ']':
-        turnPage(1);
-        break;
-      case 'p':
-        setPadsOpen(!s.padsOpen);
-        break;
-      case '?':
-        help();
-        break;
-      default:
+      if (e.key === 'Escape' && s.panel !== '') {
+        useBench.setState({ panel: '' });
         return;
+      }
     }
+    // a face whose stage has lost the focus takes its keys all the same
+    if (e.target === document.body && (s.face === 'steps' || s.face === 'roll') && actionFor(s.face, e)) {
+      const stage = document.querySelector<HTMLElement>('[data-id="stage"],[data-id="roll"]');
+      if (stage) {
+        stage.focus();
+        e.preventDefault();
+        stage.dispatchEvent(new KeyboardEvent('keydown', e));
+        return;
+      }
+    }
+    const own = s.face === 'break' && !useMaps.getState().editing ? actionFor('break', e) : undefined;
+    if (own) {
+      e.preventDefault();
+      window.dispatchEvent(new CustomEvent('hexachord-break', { detail: own }));
+      return;
+    }
+    const id = actionFor('everywhere', e);
+    if (!id) return;
     e.preventDefault();
+    if (e.repeat && /^(play|mute|solo)$/.test(id)) return;
+    // space plays, wherever the last click was
+    if (id === 'play' && e.target instanceof HTMLElement && e.target.tagName === 'BUTTON') e.target.blur();
+    if (id === 'help') help();
+    else does[id]?.(s);
   };
   window.addEventListener('keydown', down);
   window.addEventListener('keyup', up);

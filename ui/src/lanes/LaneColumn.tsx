@@ -35,6 +35,7 @@ const Row = memo(function Row({
   layers,
   choke,
   selected,
+  also,
   muted,
   solo,
   off,
@@ -43,6 +44,7 @@ const Row = memo(function Row({
   layers: number;
   choke: number;
   selected: boolean;
+  also: boolean;
   muted: boolean;
   solo: boolean;
   off: boolean;
@@ -60,10 +62,10 @@ const Row = memo(function Row({
   return (
     <div
       ref={row}
-      className={`lane f-${lane.color} ${selected ? 'sel' : ''} ${off ? 'off' : ''} ${over ? 'over' : ''}`}
+      className={`lane f-${lane.color} ${selected ? 'sel' : also ? 'also' : ''} ${off ? 'off' : ''} ${over ? 'over' : ''}`}
       {...drop}
       data-note={lane.note}
-      onPointerDown={() => useBench.setState({ lane: lane.note })}
+      onPointerDown={(e) => chooseLane(lane.note, e.shiftKey || e.ctrlKey)}
     >
       <button
         type="button"
@@ -80,7 +82,7 @@ const Row = memo(function Row({
       >
         <Chip code={lane.code} family={lane.color} dashed={layers === 0} />
       </button>
-      <span className="nm" title={`${lane.name} (${lane.role})`}>
+      <span className="nm" title={`${lane.name} (${lane.role}); Shift+click chooses several`}>
         {lane.name}
       </span>
       {choke > 0 && (
@@ -119,8 +121,20 @@ const Row = memo(function Row({
   );
 }, sameRow);
 
+/** Chooses a lane, or with others: one chosen so before is let go. */
+function chooseLane(note: number, also: boolean) {
+  useBench.setState((s) => {
+    if (!also) return { lane: note, alsoLanes: s.alsoLanes.includes(note) ? s.alsoLanes : [] };
+    const others = new Set([...s.alsoLanes, s.lane]);
+    if (others.has(note) && note !== s.lane) others.delete(note);
+    else others.add(note);
+    return { lane: note, alsoLanes: [...others] };
+  });
+}
+
 export function LaneColumn({ lanes }: { lanes: Lane[] }) {
   const chosen = useBench((s) => s.lane);
+  const alsoLanes = useBench((s) => s.alsoLanes);
   const project = useBench((s) => s.project);
   if (!project) return null;
   const { muted, solo } = project.settings;
@@ -133,6 +147,7 @@ export function LaneColumn({ lanes }: { lanes: Lane[] }) {
           layers={project.kit.pads.find((p) => p.note === l.note)?.layers.length ?? 0}
           choke={project.kit.pads.find((p) => p.note === l.note)?.choke ?? 0}
           selected={l.note === chosen}
+          also={alsoLanes.includes(l.note)}
           muted={muted.includes(l.note)}
           solo={solo.includes(l.note)}
           off={solo.length > 0 ? !solo.includes(l.note) : muted.includes(l.note)}

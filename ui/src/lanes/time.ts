@@ -46,9 +46,20 @@ export const strokes = (h: Hit): number[] =>
     Math.min(127, Math.max(1, h.velocity + i * h.slope)),
   );
 
+/** Ticks of a cell of a lane's grid, its own or the pattern's. */
+export const cellOf = (p: Pick<Pattern, 'grid' | 'lanes'>, note: number) =>
+  gridTicks(p.lanes?.[note]?.grid || p.grid);
+
+/** After how many ticks a lane begins again. */
+export function loopOf(p: Pick<Pattern, 'grid' | 'lanes' | 'bars' | 'meter'>, note: number): number {
+  const cells = p.lanes?.[note]?.cells ?? 0;
+  const length = p.bars * barTicks(p);
+  return cells > 0 ? Math.min(length, cells * cellOf(p, note)) : length;
+}
+
 /** The hit whose nearest line is the cell's, the one closest to it if there are several. */
 export function hitAt(p: Pattern, note: number, cell: number): Hit | undefined {
-  const size = gridTicks(p.grid);
+  const size = cellOf(p, note);
   let best: Hit | undefined;
   for (const h of p.hits) {
     if (h.note !== note || nearestLine(h.tick, size) !== cell * size) continue;

@@ -1,6 +1,12 @@
 // What the player and its audio worklet say to each other.
 import type { Cue, Pass } from '../api/client';
 
+/** Whether what a cue's or stroke's when numbers sounds in pass n. */
+export function sounds(pass: Pass, when: number, n: number): boolean {
+  const w = pass.whens[when - 1];
+  return w === undefined || w[n % w.length] === '1';
+}
+
 /** A voice: one array a channel, and for as long as it is held the frames between which it goes on. */
 export interface VoiceAudio {
   channels: Float32Array[];

@@ -1,6 +1,7 @@
 // MIDI outputs and inputs: an instrument that is not ours, or the simulated receiver that ships with the bench.
 import { create } from 'zustand';
 import type { Lane, Output, Stroke } from '../api/client';
+import { sounds } from './messages';
 import { player } from './player';
 
 /** A note that arrived at the simulated receiver. */
@@ -57,7 +58,7 @@ class MidiOut {
       ) {
         for (const s of pass.strokes) {
           const at = Math.max(0, n * pass.length + s.at);
-          if (at >= this.sentTo && at < until && !player.isSilent(s.note))
+          if (at >= this.sentTo && at < until && !player.isSilent(s.note) && sounds(pass, s.when, n))
             this.send(s, performance.now() + (at - now) * 1000);
         }
       }
@@ -98,10 +99,10 @@ class MidiOut {
 
   strike(note: number, velocity: number) {
     if (this.output && this.output.to !== 'kit')
-      this.send({ at: 0, length: 0.1, note, velocity }, performance.now());
+      this.send({ note, velocity, length: 0.1 }, performance.now());
   }
 
-  private send(s: Stroke, atMS: number) {
+  private send(s: Pick<Stroke, 'note' | 'velocity' | 'length'>, atMS: number) {
     const channel = this.output?.channel ?? 10;
     const on = [0x8f + channel, s.note, s.velocity];
     if (this.output?.port === receiverName) {

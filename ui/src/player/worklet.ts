@@ -1,6 +1,7 @@
 // The one player: mixes voices and starts cues on the audio thread, so that a busy window never delays a sound.
 // It decides nothing: what sounds when is in the pass the server compiled.
 import type { Cue, Pass } from '../api/client';
+import { sounds } from './messages';
 import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
 
 declare const sampleRate: number;
@@ -27,7 +28,7 @@ const reportFrames = 735; // about 60 a second
 
 class Mixer extends AudioWorkletProcessor {
   private voices = new Map<string, VoiceAudio>();
-  private pass: Pass = { length: 1, cues: [], turns: [], strokes: [], silent: 0 };
+  private pass: Pass = { length: 1, cues: [], turns: [], strokes: [], whens: [], silent: 0 };
   private playing = false;
   /** frame at which pass 0 began, and how many passes are played at most */
   private base = 0;
@@ -163,7 +164,7 @@ class Mixer extends AudioWorkletProcessor {
         const at = Math.max(0, n * length + cue.at);
         if (at > t1) break;
         const frame = this.base + Math.round(at * sampleRate);
-        if (frame >= from && frame < to && !this.silent.has(cue.note)) {
+        if (frame >= from && frame < to && !this.silent.has(cue.note) && sounds(this.pass, cue.when, n)) {
           this.start(takeOf(this.pass, cue, n), frame, frame, 0);
         }
       }
@@ -235,7 +236,17 @@ function takeOf(pass: Pass, cue: Cue, n: number): Cue {
   const turn = pass.turns[cue.turn - 1];
   const take = turn?.takes[turn.order[(n * turn.strokes + cue.stroke) % turn.order.length] ?? 0];
   if (!take) return cue;
-  return { ...cue, voice: take.voice, left: take.left * cue.gain, right: take.right * cue.gain };
+  return panned({ ...cue, voice: take.voice, left: take.left * cue.gain, right: take.right * cue.gain });
+}
+
+/** Moves a take to a side as the server has moved the others: by the equal-power law. */
+function panned(cue: Cue): Cue {
+  if (cue.pan === 0) return cue;
+  const power = Math.hypot(cue.left, cue.right);
+  const angle = Math.atan2(cue.right, cue.left);
+  const to = cue.pan < 0 ? 0 : Math.PI / 2;
+  const at = angle + ((to - angle) * Math.abs(cue.pan)) / 100;
+  return { ...cue, left: power * Math.cos(at), right: power * Math.sin(at) };
 }
 
 function mix(out: Float32Array, s: Sounding, audio: Float32Array | undefined, gain: number, from: number) {

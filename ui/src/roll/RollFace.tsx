@@ -1,28 +1,32 @@
 // The Roll: the same hits as Steps, in free time.
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { Edit, Hit, Pattern, Project } from '../api/client';
-import { editPattern, shownLanes, strike, useBench } from '../app/state';
+import type { Hit, Pattern, Project } from '../api/client';
+import { shownLanes, strike, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import {
-  barTicks,
-  beatTicks,
-  gridTicks,
-  lateness,
-  leanOf,
-  msToTicks,
-  ticksToMS,
-  ticksAt,
-} from '../lanes/time';
+import { barTicks, beatTicks, gridTicks, lateness, leanOf, ticksToMS, ticksAt } from '../lanes/time';
 import { player } from '../player/player';
 import { LaneTools } from '../steps/LaneTools';
 import { Overview } from '../steps/Overview';
 import { RollTools } from './RollTools';
 import { drawStage, drawStrip, type Inks, inks, type Scene } from './draw';
-import { hitUnder, keyOf, moved, type RollView, rowH, snapped } from './geometry';
+import {
+  endUnder,
+  fitting,
+  hitUnder,
+  insideLine,
+  keyOf,
+  moved,
+  type RollView,
+  rowH,
+  snapped,
+} from './geometry';
+import { everyNote, useShadow } from './rows';
+import { counted, useRollEdits } from './useRollEdits';
+import { useStrip } from './useStrip';
 
 const lead = 120; // ticks shown before the first line
 
@@ -33,14 +37,14 @@ interface Draft {
 
 type Drag =
   | { kind: 'box'; x: number; y: number; add: boolean }
+  | { kind: 'round'; line: [number, number][] }
+  | { kind: 'length'; hit: Hit; x: number }
   | { kind: 'move'; x: number; y: number; from: Hit[]; grip: Hit; copy: boolean; stirred: boolean };
-
-const counted = (n: number) => (n === 1 ? 'a hit' : `${n} hits`);
-const clampV = (v: number) => Math.min(127, Math.max(1, Math.round(v)));
 
 export function RollFace({ project, pattern }: { project: Project; pattern: Pattern }) {
   const { map, settings } = project;
-  const lanes = useMemo(() => shownLanes(map), [map]);
+  const [allNotes, setAllNotes] = useState(false);
+  const lanes = useMemo(() => (allNotes ? everyNote(map.lanes) : shownLanes(map)), [map, allNotes]);
   const lane = useBench((s) => s.lane);
   const bar = useBench((s) => s.bar);
   const dark = useBench((s) => s.dark);
@@ -53,6 +57,9 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const [draft, showDraft] = useState<Draft | null>(null);
   const [box, showBox] = useState<Scene['box']>(null);
   // letting go may come before what the last move drew
+  const [round, setRound] = useState<Scene['round']>(null);
+  const [within, setWithin] = useState(0);
+  const [shadowOf, setShadowOf] = useState('');
   const newest = useRef<{ draft: Draft | null; box: Scene['box'] }>({ draft: null, box: null });
   const setDraft = (d: Draft | null) => {
     newest.current.draft = d;
@@ -68,7 +75,6 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const head = useRef<HTMLDivElement>(null);
   const inkNow = useRef<Inks | null>(null);
   const drag = useRef<Drag | null>(null);
-  const painting = useRef<Map<string, Hit> | null>(null);
   const length = pattern.bars * barTicks(pattern);
   const cell = gridTicks(pattern.grid);
   const width = size.width;
@@ -100,6 +106,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     [hits, picked, lane],
   );
 
+  const shadow = useShadow(project, shadowOf, lanes);
   useEffect(() => {
     if (!wrap.current || !stage.current || !strip.current) return;
     // read anew with the theme, of which the canvas knows nothing
@@ -116,12 +123,32 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
       width,
       height,
       box,
+      round,
+      shadow,
       ink,
       laneNow: lane,
+      sorted: draft === null,
     };
     drawStage(stage.current, scene);
     drawStrip(strip.current, { ...scene, height: 97 }, stripHits, limits);
-  }, [pattern, hits, lanes, picked, silent, v, width, height, box, lane, dark, stripHits, limits]);
+  }, [
+    pattern,
+    hits,
+    lanes,
+    picked,
+    silent,
+    v,
+    width,
+    height,
+    box,
+    round,
+    shadow,
+    draft,
+    lane,
+    dark,
+    stripHits,
+    limits,
+  ]);
 
   // the bar shown in the crown is the one at the left
   const shown = useRef(bar);
@@ -135,7 +162,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     () =>
       player.listen((r) => {
         if (!head.current) return;
-        const tick = ticksAt(r.atS, settings.bpm);
+        const tick = ticksAt(r.atS, settings.bpm) % length;
         const x = (tick - v.from) * v.perTick;
         head.current.style.display = r.playing && x >= 0 && x <= width ? '' : 'none';
         head.current.style.transform = `translateX(${x.toFixed(1)}px)`;
@@ -145,7 +172,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
             from: Math.floor(tick / barTicks(pattern)) * barTicks(pattern) - lead,
           });
       }),
-    [settings.bpm, v, width, follow, pattern],
+    [settings.bpm, v, width, follow, pattern, length],
   );
 
   const zoom = useCallback(
@@ -177,28 +204,43 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     return () => el.removeEventListener('wheel', wheel);
   }, [zoom, whole, length, width]);
 
+  const { write, quantise, keys } = useRollEdits({
+    pattern,
+    lanes,
+    bpm: settings.bpm,
+    lane,
+    bar,
+    chosen,
+    setChosen,
+    selection,
+    strength,
+    within,
+    zoom: (by) => zoom(by, width / 2),
+    scroll: (to) =>
+      setView((old) => ({
+        ...(old ?? whole),
+        from: to === 'begin' ? -lead : Math.max(-lead, length + lead - width / v.perTick),
+      })),
+    toggleSnap: () => setSnap(!snap),
+    toggleNotes: () => setAllNotes(!allNotes),
+  });
+
   const place = (e: React.PointerEvent) => {
     const r = (wrap.current as HTMLDivElement).getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
-  const write = (was: Hit[], is: Hit[], label: string) => {
-    const edit: Edit = {
-      op: 'hits',
-      remove: was.map((h) => ({ note: h.note, tick: h.tick })),
-      put: is,
-      label,
-    };
-    setChosen(new Set(is.map(keyOf)));
-    void editPattern(edit);
-  };
-
   const down = (e: React.PointerEvent) => {
     wrap.current?.focus();
     const { x, y } = place(e);
     const hit = hitUnder(pattern.hits, lanes, v, x, y);
     e.currentTarget.setPointerCapture(e.pointerId);
+    const end = endUnder(pattern.hits, lanes, v, x, y);
+    if (end && e.button === 0) {
+      drag.current = { kind: 'length', hit: end, x };
+      return;
+    }
     if (!hit) {
-      drag.current = { kind: 'box', x, y, add: e.shiftKey };
+      drag.current = e.ctrlKey ? { kind: 'round', line: [[x, y]] } : { kind: 'box', x, y, add: e.shiftKey };
       const row = lanes[Math.floor(y / rowH)];
       if (row) useBench.setState({ lane: row.note });
       return;
@@ -226,6 +268,20 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     const d = drag.current;
     if (!d) return;
     const { x, y } = place(e);
+    if (d.kind === 'round') {
+      d.line.push([x, y]);
+      setRound([...d.line]);
+      return;
+    }
+    if (d.kind === 'length') {
+      const to = snapped(d.hit.tick + d.hit.length + (x - d.x) / v.perTick, cell, snap === e.altKey);
+      const next = {
+        ...d.hit,
+        length: Math.min(length, Math.max(snap === e.altKey ? 1 : cell / 4, to - d.hit.tick)),
+      };
+      setDraft({ hits: pattern.hits.map((h) => (h === d.hit ? next : h)), chosen: new Set([keyOf(next)]) });
+      return;
+    }
     if (d.kind === 'box') {
       if (Math.hypot(x - d.x, y - d.y) > 4)
         setBox({ x0: Math.min(x, d.x), y0: Math.min(y, d.y), x1: Math.max(x, d.x), y1: Math.max(y, d.y) });
@@ -236,7 +292,8 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     const free = snap === e.altKey;
     const want = snapped(d.grip.tick + (x - d.x) / v.perTick, cell, free);
     const rows = Math.floor(y / rowH) - Math.floor(d.y / rowH);
-    const next = moved(d.from, lanes, want - d.grip.tick, rows, length);
+    const ticks = fitting(d.from, want - d.grip.tick, free ? 1 : cell, length);
+    const next = moved(d.from, lanes, ticks, rows, length);
     const gone = new Set(d.copy ? [] : d.from.map(keyOf));
     setDraft({
       hits: [...pattern.hits.filter((h) => !gone.has(keyOf(h))), ...next],
@@ -248,7 +305,22 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     drag.current = null;
     const b = newest.current.box;
     setBox(null);
+    setRound(null);
     if (!d) return;
+    if (d.kind === 'round') {
+      const inside = pattern.hits.filter((h) => {
+        const row = lanes.findIndex((l) => l.note === h.note);
+        return row >= 0 && insideLine(d.line, (h.tick - v.from) * v.perTick, row * rowH + rowH / 2);
+      });
+      setChosen(new Set(inside.map(keyOf)));
+      return;
+    }
+    if (d.kind === 'length') {
+      const is = newest.current.draft?.hits.find((h) => keyOf(h) === keyOf(d.hit));
+      setDraft(null);
+      if (is && is.length !== d.hit.length) write([d.hit], [is], 'Length of a hit');
+      return;
+    }
     if (d.kind === 'move') {
       const now = newest.current.draft;
       setDraft(null);
@@ -281,122 +353,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     if (!useBench.getState().playing) strike(row.note, velocity);
   };
 
-  const shift = (ticks: number, rows: number, label: string) => {
-    if (selection.length === 0) return;
-    const next = moved(selection, lanes, ticks, rows, length);
-    if ((next[0]?.tick ?? 0) - (selection[0]?.tick ?? 0) !== ticks) return; // a part of a step would leave the grid
-    write(selection, next, `${label} ${counted(next.length)}`);
-    const first = next[0];
-    if (rows !== 0 && first) strike(first.note, first.velocity);
-  };
-  const louder = (by: number) => {
-    if (selection.length > 0)
-      write(
-        selection,
-        selection.map((h) => ({ ...h, velocity: clampV(h.velocity + by) })),
-        'Velocity of',
-      );
-  };
-
-  const keys = (e: React.KeyboardEvent) => {
-    const ms = msToTicks(1, settings.bpm);
-    if (e.ctrlKey || e.metaKey) {
-      if (e.key === 'a') setChosen(new Set(pattern.hits.map(keyOf)));
-      else if (e.key === 'd' && selection.length > 0) {
-        const span = Math.max(
-          cell,
-          Math.ceil(
-            (Math.max(...selection.map((h) => h.tick)) - Math.min(...selection.map((h) => h.tick)) + 1) /
-              beatTicks(pattern),
-          ) * beatTicks(pattern),
-        );
-        const next = selection.map((h) => ({ ...h, tick: h.tick + span })).filter((h) => h.tick < length);
-        if (next.length > 0) write([], next, `Repeat ${counted(next.length)}`);
-      } else return;
-      e.preventDefault();
-      return;
-    }
-    switch (e.key) {
-      case 'ArrowLeft':
-        shift(e.shiftKey ? -1 : -cell, 0, 'Move');
-        break;
-      case 'ArrowRight':
-        shift(e.shiftKey ? 1 : cell, 0, 'Move');
-        break;
-      case 'ArrowUp':
-        shift(0, -1, 'Move');
-        break;
-      case 'ArrowDown':
-        shift(0, 1, 'Move');
-        break;
-      case ',':
-        shift(-ms, 0, 'Lean');
-        break;
-      case '.':
-        shift(ms, 0, 'Lean');
-        break;
-      case 'Delete':
-      case 'Backspace':
-        if (selection.length > 0) write(selection, [], `Erase ${counted(selection.length)}`);
-        break;
-      case '+':
-      case '=':
-        louder(e.shiftKey && e.key === '+' ? 1 : 4);
-        break;
-      case '-':
-        louder(-4);
-        break;
-      case 'Escape':
-        setChosen(new Set());
-        break;
-      default:
-        return;
-    }
-    e.preventDefault();
-    e.stopPropagation();
-  };
-
-  const paint = (e: React.PointerEvent<HTMLCanvasElement>, first: boolean) => {
-    if (first) {
-      e.currentTarget.setPointerCapture(e.pointerId);
-      painting.current = new Map();
-    }
-    const p = painting.current;
-    if (!p) return;
-    const r = e.currentTarget.getBoundingClientRect();
-    const x = e.clientX - r.left;
-    const velocity = clampV(((r.height - 14 - (e.clientY - r.top)) / (r.height - 22)) * 127);
-    const near = stripHits.filter((h) => Math.abs((h.tick - v.from) * v.perTick - x) < 7);
-    for (const h of near) p.set(keyOf(h), { ...h, velocity });
-    setDraft({ hits: pattern.hits.map((h) => p.get(keyOf(h)) ?? h), chosen });
-  };
-  const painted = () => {
-    const p = painting.current;
-    painting.current = null;
-    setDraft(null);
-    if (p && p.size > 0)
-      void editPattern({ op: 'hits', put: [...p.values()], label: `Velocities of ${counted(p.size)}` });
-  };
-  const quantise = () => {
-    if (chosen.size === 0) {
-      void editPattern({
-        op: 'quantise',
-        notes: [lane],
-        strength,
-        label: `Quantise ${lanes.find((l) => l.note === lane)?.name ?? ''}`,
-      });
-      return;
-    }
-    const next = selection.map((h) => ({
-      ...h,
-      tick: h.tick - Math.round((leanOf(h, cell) * strength) / 100),
-    }));
-    write(
-      selection,
-      next.filter((h) => h.tick < length),
-      `Quantise ${counted(next.length)}`,
-    );
-  };
+  const stripOn = useStrip({ pattern, view: v, hits: stripHits, chosen, lane, show: setDraft });
   // what does not move with the view is not drawn anew with it
   const still = useMemo(
     () => ({
@@ -423,6 +380,12 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         quantise={quantise}
         zoom={(by) => zoom(by, width / 2)}
         chosen={selection.length}
+        within={within}
+        setWithin={setWithin}
+        allNotes={allNotes}
+        setAllNotes={setAllNotes}
+        shadowOf={shadowOf}
+        setShadowOf={setShadowOf}
       />
       {still.transport}
       <Overview pattern={pattern} lanes={lanes} width={width} bar={bar} />
@@ -490,9 +453,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
           ref={strip}
           data-id="roll-strip"
           style={{ width, height: 97, display: 'block', touchAction: 'none' }}
-          onPointerDown={(e) => paint(e, true)}
-          onPointerMove={(e) => paint(e, false)}
-          onPointerUp={painted}
+          {...stripOn}
         />
       </div>
     </>

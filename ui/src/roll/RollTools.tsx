@@ -1,4 +1,4 @@
-import { Button, Select, Slider, Switch } from 'antd';
+import { Button, InputNumber, Select, Slider, Switch } from 'antd';
 import type { Pattern, Project } from '../api/client';
 import { choosePattern, editPattern, useBench } from '../app/state';
 import { grids } from '../lanes/time';
@@ -13,6 +13,12 @@ export function RollTools({
   quantise,
   zoom,
   chosen,
+  within,
+  setWithin,
+  allNotes,
+  setAllNotes,
+  shadowOf,
+  setShadowOf,
 }: {
   project: Project;
   pattern: Pattern;
@@ -24,19 +30,26 @@ export function RollTools({
   zoom: (by: number) => void;
   /** how many hits are chosen */
   chosen: number;
+  /** hits that lean so many ms at most stay when quantised */
+  within: number;
+  setWithin: (ms: number) => void;
+  allNotes: boolean;
+  setAllNotes: (on: boolean) => void;
+  /** the recording whose energy lies behind the hits */
+  shadowOf: string;
+  setShadowOf: (id: string) => void;
 }) {
   const patternId = useBench((s) => s.patternId);
   const follow = useBench((s) => s.follow);
   return (
     <div className="tools">
       <Select
-        style={{ width: 124 }}
+        style={{ width: 108 }}
         aria-label="Pattern"
         value={patternId}
         onChange={choosePattern}
         options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
       />
-      <span className="lab">Grid</span>
       <Select
         style={{ width: 76 }}
         aria-label="Grid"
@@ -53,7 +66,7 @@ export function RollTools({
         Quantise
       </Button>
       <Slider
-        style={{ width: 80 }}
+        style={{ width: 60 }}
         min={0}
         max={100}
         value={strength}
@@ -62,6 +75,20 @@ export function RollTools({
         onChange={setStrength}
       />
       <span className="num">{strength}%</span>
+      <span className="lab" title="Hits that lean no more than this stay where they are">
+        leaving
+      </span>
+      <InputNumber
+        size="small"
+        style={{ width: 62 }}
+        aria-label="Quantise leaves, ms"
+        min={0}
+        max={60}
+        suffix="ms"
+        controls={false}
+        value={within}
+        onChange={(v) => v !== null && setWithin(v)}
+      />
       <span className="sep" />
       <Button size="small" aria-label="Nearer" title="Nearer (Ctrl+wheel)" onClick={() => zoom(1.4)}>
         +
@@ -76,11 +103,30 @@ export function RollTools({
         onChange={(f) => useBench.setState({ follow: f })}
       />
       <span className="muted">Follow</span>
+      <Button
+        size="small"
+        title="All 128 notes, or the lanes of the map (Shift+I)"
+        data-id="all-notes"
+        onClick={() => setAllNotes(!allNotes)}
+      >
+        {allNotes ? 'Lanes' : 'Notes'}
+      </Button>
+      {project.recordings.length > 0 && (
+        <Select
+          size="small"
+          style={{ width: 96 }}
+          aria-label="Recording behind the hits"
+          value={shadowOf}
+          options={[
+            { value: '', label: 'no shadow' },
+            ...project.recordings.map((r) => ({ value: r.id, label: r.name })),
+          ]}
+          onChange={setShadowOf}
+        />
+      )}
       <span className="grow" />
       <span className="lab" data-id="roll-chosen">
-        {chosen > 0
-          ? `${chosen === 1 ? 'a hit' : `${chosen} hits`} chosen`
-          : 'click draws, dragging chooses, right click erases'}
+        {chosen > 0 ? `${chosen === 1 ? 'a hit' : `${chosen} hits`} chosen` : 'click draws'}
       </span>
     </div>
   );

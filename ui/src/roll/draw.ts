@@ -39,10 +39,14 @@ export function ready(
   height: number,
 ): CanvasRenderingContext2D | null {
   const ratio = window.devicePixelRatio || 1;
-  canvas.width = Math.round(width * ratio);
-  canvas.height = Math.round(height * ratio);
+  const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
   const c = canvas.getContext('2d');
-  c?.scale(ratio, ratio);
+  if (canvas.width !== w || canvas.height !== h) {
+    canvas.width = w; // a canvas made anew costs as much as drawing on it
+    canvas.height = h;
+  }
+  c?.setTransform(ratio, 0, 0, ratio, 0, 0);
+  c?.clearRect(0, 0, width, height);
   return c;
 }
 
@@ -67,8 +71,14 @@ export interface Scene {
   width: number;
   height: number;
   box: { x0: number; y0: number; x1: number; y1: number } | null;
+  /** a free line drawn round hits */
+  round: [number, number][] | null;
+  /** energy of a recording, by note, over the pattern's length; 0..1 */
+  shadow: ReadonlyMap<number, number[]> | null;
   ink: Inks;
   laneNow: number;
+  /** hits come by their ticks, as a pattern keeps them */
+  sorted: boolean;
 }
 
 /** Lines of bars, beats and cells; finer ones only where they stand apart. */
@@ -207,9 +217,15 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
     c.lineTo(s.width, i * rowH - 0.5);
   }
   c.stroke();
-  const seen: { h: Hit; x: number; y: number; color: { fill: string; edge: string } }[] = [];
+  drawShadow(c, s, row);
+  const seen: Seen[] = [];
   const plain = { fill: ink.ink, edge: ink.ink };
+  const last = view.from + (s.width + hitW) / view.perTick;
   for (const h of s.hits) {
+    if (h.tick > last) {
+      if (s.sorted) break;
+      continue;
+    }
     const r = row.get(h.note);
     if (r === undefined) continue;
     const x = (h.tick - view.from) * view.perTick;
@@ -219,11 +235,39 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
   if (seen.length > manyHits) drawMany(c, s, seen);
   else for (const one of seen) drawHit(c, s, one);
   c.globalAlpha = 1;
+  if (s.round && s.round.length > 1) {
+    c.strokeStyle = ink.ink;
+    c.setLineDash([4, 3]);
+    c.beginPath();
+    for (const [x, y] of s.round) c.lineTo(x, y);
+    c.stroke();
+    c.setLineDash([]);
+  }
   if (s.box) {
     c.strokeStyle = ink.ink;
     c.setLineDash([4, 3]);
     c.strokeRect(s.box.x0, s.box.y0, s.box.x1 - s.box.x0, s.box.y1 - s.box.y0);
     c.setLineDash([]);
+  }
+}
+
+/** The energy of a recording behind the hits, each lane's in its own row. */
+function drawShadow(c: CanvasRenderingContext2D, s: Scene, row: ReadonlyMap<number, number>) {
+  if (!s.shadow) return;
+  const length = s.pattern.bars * barTicks(s.pattern);
+  c.fillStyle = s.ink.rule;
+  for (const [note, energy] of s.shadow) {
+    const r = row.get(note);
+    if (r === undefined) continue;
+    const foot = (r + 1) * rowH - 1;
+    c.beginPath();
+    c.moveTo((0 - s.view.from) * s.view.perTick, foot);
+    energy.forEach((e, i) => {
+      const x = ((i / energy.length) * length - s.view.from) * s.view.perTick;
+      if (x > -20 && x < s.width + 20) c.lineTo(x, foot - e * (rowH - 6));
+    });
+    c.lineTo((length - s.view.from) * s.view.perTick, foot);
+    c.fill();
   }
 }
 

@@ -31,6 +31,36 @@ export function hitUnder(hits: Hit[], lanes: Lane[], v: RollView, x: number, y: 
   return best;
 }
 
+/** The hit whose end (of a length of its own) is under a place. */
+export function endUnder(hits: Hit[], lanes: Lane[], v: RollView, x: number, y: number): Hit | undefined {
+  const lane = lanes[Math.floor(y / rowH)];
+  return hits.find(
+    (h) =>
+      h.length > 0 && h.note === lane?.note && Math.abs((h.tick + h.length - v.from) * v.perTick - x) < 6,
+  );
+}
+
+/** Whether a place lies inside a line drawn round (even-odd rule). */
+export function insideLine(line: [number, number][], x: number, y: number): boolean {
+  let inside = false;
+  for (let i = 0, j = line.length - 1; i < line.length; j = i++) {
+    const [xi, yi] = line[i] as [number, number];
+    const [xj, yj] = line[j] as [number, number];
+    if (yi > y !== yj > y && x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) inside = !inside;
+  }
+  return inside;
+}
+
+/** The most of a move that keeps all hits in the pattern, in whole steps where it snaps. */
+export function fitting(hits: Hit[], ticks: number, step: number, length: number): number {
+  const least = Math.min(...hits.map((h) => h.tick));
+  const most = Math.max(...hits.map((h) => h.tick));
+  let by = ticks;
+  if (most + by >= length) by -= Math.ceil((most + by - length + 1) / step) * step;
+  if (least + by < -480) by += Math.ceil((-480 - least - by) / step) * step;
+  return by;
+}
+
 /** Moves hits in time and by lanes, kept inside the pattern; those that leave the lanes stay on the outermost. */
 export function moved(hits: Hit[], lanes: Lane[], ticks: number, rows: number, length: number): Hit[] {
   const least = Math.min(...hits.map((h) => h.tick));

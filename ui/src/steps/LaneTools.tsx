@@ -3,7 +3,7 @@ import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
 import { useState } from 'react';
 import type { Edit, Lane, Pattern } from '../api/client';
 import { editPattern, useBench } from '../app/state';
-import { barTicks, gridTicks, PPQ } from '../lanes/time';
+import { barTicks, cellOf, grids, msToTicks, PPQ } from '../lanes/time';
 
 const Num = ({
   name,
@@ -32,18 +32,32 @@ const Num = ({
 function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
   const bar = useBench((s) => s.bar);
   const velocity = useBench((s) => s.strikeVelocity);
+  const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
   const [where, setWhere] = useState<'this bar' | 'all bars'>('this bar');
-  const cells = Math.round(barTicks(pattern) / gridTicks(pattern.grid));
-  const beat = Math.max(1, Math.round(PPQ / gridTicks(pattern.grid)));
+  const cells = Math.round(barTicks(pattern) / cellOf(pattern, lane.note));
+  const beat = Math.max(1, Math.round(PPQ / cellOf(pattern, lane.note)));
   const [strokes, setStrokes] = useState(5);
   const [over, setOver] = useState(cells);
   const [later, setLater] = useState(0);
   const [amount, setAmount] = useState(12);
   const [even, setEven] = useState(110);
   const [ghost, setGhost] = useState(50);
+  const also = useBench((s) => s.alsoLanes);
+  const [strength, setStrength] = useState(100);
+  const [within, setWithin] = useState(0);
+  const notes = [...new Set([lane.note, ...also])];
+  const own = pattern.lanes?.[lane.note];
+  const laneCells = Math.round((pattern.bars * barTicks(pattern)) / cellOf(pattern, lane.note));
+  const shapeLane = (change: { grid?: string; cells?: number }, label: string) =>
+    void editPattern({
+      op: 'shape',
+      notes,
+      lane: { grid: own?.grid ?? '', cells: own?.cells ?? 0, ...change },
+      label: `${lane.name}: ${label}`,
+    });
   const scope = where === 'this bar' ? { fromBar: bar, toBar: bar + 1 } : { fromBar: 0, toBar: pattern.bars };
   const run = (e: Partial<Edit> & Pick<Edit, 'op'>, label: string) =>
-    void editPattern({ ...scope, notes: [lane.note], ...e, label: `${label} ${lane.name}` });
+    void editPattern({ ...scope, notes, ...e, label: `${label} ${lane.name}` });
   const fill = (every: number, offset: number, label: string) =>
     run({ op: 'fill', fill: { every, offset, velocity } }, label);
   const shape = (
@@ -58,7 +72,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
   return (
     <div className="lanetools" data-id="lane-tools">
       <div className="row">
-        <b>{lane.name}, the whole lane</b>
+        <b>{notes.length > 1 ? `${notes.length} lanes, whole` : `${lane.name}, the whole lane`}</b>
         <span className="grow" />
         <Segmented
           size="small"
@@ -126,6 +140,48 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
         </Button>
       </div>
       <div className="row">
+        <span className="lab">Quantise</span>
+        <Num name="Quantise strength" value={strength} set={setStrength} min={0} max={100} />
+        <span>%, leaving</span>
+        <Num name="Quantise leaves, ms" value={within} set={setWithin} min={0} max={60} />
+        <span>ms</span>
+        <Button
+          size="small"
+          title="Q, with 100 %"
+          onClick={() => run({ op: 'quantise', strength, within: msToTicks(within, bpm) }, 'Quantise')}
+        >
+          Quantise
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab">Own grid, length</span>
+        <Select
+          size="small"
+          style={{ width: 110 }}
+          aria-label="Grid of the lane"
+          data-id="lane-grid"
+          value={own?.grid ?? ''}
+          options={[{ value: '', label: `as the rest` }, ...grids.map((v) => ({ value: v, label: v }))]}
+          onChange={(grid: string) =>
+            shapeLane({ grid }, grid === '' ? 'the pattern’s grid' : `grid ${grid}`)
+          }
+        />
+        <InputNumber
+          size="small"
+          style={{ width: 62 }}
+          aria-label="Length of the lane in steps"
+          title="It begins again after so many steps, running on through the passes; empty: as long as the pattern"
+          min={1}
+          max={laneCells}
+          placeholder={String(laneCells)}
+          value={own?.cells ? own.cells : null}
+          onChange={(v) =>
+            shapeLane({ cells: v === laneCells ? 0 : (v ?? 0) }, v ? `${v} steps` : 'as long as the pattern')
+          }
+        />
+        <span>steps</span>
+      </div>
+      <div className="row">
         <span className="lab">Harder, softer</span>
         <Num name="Amount" value={amount} set={setAmount} min={1} max={100} />
         <Button size="small" onClick={() => shape('add', amount, 'Harder:')}>
@@ -154,6 +210,16 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
           onClick={() => shape('compress', amount, 'Compress')}
         >
           closer
+        </Button>
+        <Button size="small" title="All to this velocity" onClick={() => shape('set', amount, 'Velocity of')}>
+          set
+        </Button>
+        <Button
+          size="small"
+          title="This many percent of what they are"
+          onClick={() => shape('scale', amount, 'Scale')}
+        >
+          %
         </Button>
       </div>
       <div className="row">
@@ -187,16 +253,43 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
             })
           }
         />
-        <span className="lab">every lane</span>
+        <span>every lane</span>
+        <span className="grow" />
+        <Button
+          size="small"
+          title="Every lane of it (Shift+Delete)"
+          data-id="clear-bar"
+          onClick={() =>
+            void editPattern({
+              op: 'clear',
+              fromBar: bar,
+              toBar: bar + 1,
+              label: `Clear bar ${bar + 1} of ${pattern.name}`,
+            })
+          }
+        >
+          Clear bar {bar + 1}
+        </Button>
       </div>
     </div>
   );
 }
 
 export function LaneTools({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
+  const open = useBench((s) => s.panel === 'lane');
   return (
-    <Popover trigger="click" placement="topLeft" content={<Panel pattern={pattern} lane={lane} />}>
-      <Button size="small" data-id="lane-menu" title="Fill, shift, reverse, velocities of the whole lane">
+    <Popover
+      trigger="click"
+      placement="topLeft"
+      open={open}
+      onOpenChange={(o) => useBench.setState({ panel: o ? 'lane' : '' })}
+      content={<Panel pattern={pattern} lane={lane} />}
+    >
+      <Button
+        size="small"
+        data-id="lane-menu"
+        title="Fill, shift, reverse, quantise, velocities, grid and length of the whole lane (O)"
+      >
         Lane…
       </Button>
     </Popover>

@@ -1,27 +1,30 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import type { Pattern, Project } from '../api/client';
+import type { LaneGrid, Pattern, Project } from '../api/client';
+import { ReadyTake, ReadyTools } from '../patterns/ReadyDrawer';
+import { useReady } from '../patterns/state';
 import { shownLanes, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
 import { Transport } from '../app/Transport';
 import { hex, Poly } from '../lanes/marks';
-import { type Shape, ticksAt } from '../lanes/time';
+import { barTicks, type Shape, ticksAt } from '../lanes/time';
 import { player } from '../player/player';
 import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';
 import { Overview } from './Overview';
-import { Strip, StripSide, type StripMode } from './Strip';
+import { type StripMode, stripModes } from './keys';
+import { Strip, StripSide } from './Strip';
 import { StepsStage } from './StepsStage';
 import { StepsTools } from './Tools';
 
 /** Names of the columns; the one that plays stands on ink. */
-function Ruler({ shape, g }: { shape: Shape; g: StepsGeometry }) {
+function Ruler({ shape, g, length }: { shape: Shape; g: StepsGeometry; length: number }) {
   const [now, setNow] = useState(-1);
   useEffect(
     () =>
       player.listen((r) => {
         const bpm = useBench.getState().project?.settings.bpm ?? 92;
-        const cell = ticksAt(r.atS, bpm) / g.cell - g.firstCell;
+        const cell = (ticksAt(r.atS, bpm) % length) / g.cell - g.firstCell;
         let column = -1;
         if (r.playing && cell >= 0 && cell < g.cells) {
           column = Math.floor(cell);
@@ -30,7 +33,7 @@ function Ruler({ shape, g }: { shape: Shape; g: StepsGeometry }) {
         }
         setNow(column);
       }),
-    [g],
+    [g, length],
   );
   return (
     <svg className="fill" width={g.width} height={22} aria-hidden="true">
@@ -62,12 +65,18 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const lane = useBench((s) => s.lane);
   const [mode, setMode] = useState<StripMode>('Velocity');
   const [ref, size] = useSize<HTMLDivElement>();
-  const swing = project.settings.feel.swing;
+  const { swing } = pattern.feel ?? project.settings.feel;
+  const heard = useReady((s) => s.heard !== null);
   // kept apart from the hits, so that setting one draws nothing anew but hits
   const { grid, meter } = pattern;
+  const own = JSON.stringify(pattern.lanes ?? {});
   const shape = useMemo(
-    () => ({ grid, meter: { beats: meter.beats, unit: meter.unit } }),
-    [grid, meter.beats, meter.unit],
+    () => ({
+      grid,
+      meter: { beats: meter.beats, unit: meter.unit },
+      lanes: JSON.parse(own) as Record<string, LaneGrid>,
+    }),
+    [grid, meter.beats, meter.unit, own],
   );
   const g = useMemo(() => stepsGeometry(shape, bar, swing, size.width), [shape, bar, swing, size.width]);
   const map = project.map;
@@ -88,27 +97,47 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   return (
     <>
       <MapBar project={project} />
-      <StepsTools project={project} pattern={pattern} />
+      {heard ? (
+        <ReadyTools project={project} pattern={pattern} />
+      ) : (
+        <StepsTools project={project} pattern={pattern} />
+      )}
       <Transport />
       <Overview pattern={pattern} lanes={lanes} width={size.width} bar={bar} />
       <LaneHead />
       <div className="ruler" ref={ref}>
-        <Ruler shape={shape} g={g} />
+        <Ruler shape={shape} g={g} length={pattern.bars * barTicks(pattern)} />
       </div>
       <div className="lanesrow">
         <LaneColumn lanes={lanes} />
-        <StepsStage pattern={pattern} shape={shape} lanes={lanes} g={g} silent={silent} layerOf={layerOf} />
+        <StepsStage
+          pattern={pattern}
+          shape={shape}
+          lanes={lanes}
+          g={g}
+          silent={silent}
+          layerOf={layerOf}
+          nextStrip={() =>
+            setMode((m) => stripModes[(stripModes.indexOf(m) + 1) % stripModes.length] ?? 'Velocity')
+          }
+        />
       </div>
-      <StripSide
-        pattern={pattern}
-        lane={chosen}
-        g={g}
-        mode={mode}
-        setMode={setMode}
-        layers={layers}
-        layerOf={layerOf}
-      />
-      <Strip pattern={pattern} lane={chosen} g={g} mode={mode} layers={layers} />
+      {heard ? (
+        <ReadyTake project={project} pattern={pattern} width={size.width} />
+      ) : (
+        <>
+          <StripSide
+            pattern={pattern}
+            lane={chosen}
+            g={g}
+            mode={mode}
+            setMode={setMode}
+            layers={layers}
+            layerOf={layerOf}
+          />
+          <Strip pattern={pattern} lane={chosen} g={g} mode={mode} layers={layers} />
+        </>
+      )}
     </>
   );
 }

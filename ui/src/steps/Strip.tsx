@@ -1,4 +1,4 @@
-// The strip under the steps: velocity, timing or split of the chosen lane's hits, drawn where they stand.
+// The strip under the steps: velocity, timing, split, pan or chance of the chosen lanes' hits, drawn where they stand.
 import { Segmented } from 'antd';
 import { useRef, useState } from 'react';
 import type { Edit, Hit, Lane, Pattern } from '../api/client';
@@ -6,9 +6,8 @@ import { editPattern, strike, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { leanOf, lateness, strokes, ticksToMS } from '../lanes/time';
 import { hitsInBar, pad, type StepsGeometry } from './geometry';
+import { type StripMode, stripModes } from './keys';
 import { LaneTools } from './LaneTools';
-
-export type StripMode = 'Velocity' | 'Timing' | 'Split';
 
 const top = 4;
 const high = 76;
@@ -23,88 +22,191 @@ interface Props {
   layers: number[];
 }
 
+const key = (h: Hit) => `${h.note} ${h.tick}`;
+const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
+
 /** Height at which a velocity stands. */
 const y = (v: number) => top + high - (high * v) / 127;
 
-const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
+/** What a mode shows of a hit: how far up from the foot (or from the middle) its bar goes, and its words. */
+interface Show {
+  /** from the middle: −1 to 1; from the foot: 0 to 1 */
+  share: number;
+  label: string;
+}
+
+const words: Record<StripMode, string> = {
+  Velocity: 'Drag to set how hard each hit is struck; Shift draws a line, Alt a curve',
+  Timing: 'Drag up for later, down for earlier',
+  Split: 'Drag up for more strokes; in Velocity each later stroke slopes the others',
+  Pan: 'Drag up for right, down for left',
+  Chance: 'Drag down to let a hit stay silent in some passes',
+};
 
 export function Strip({ pattern, lane, g, mode, layers }: Props) {
   const cell = useBench((s) => s.cell);
+  const also = useBench((s) => s.alsoLanes);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
-  const [draft, setDraft] = useState<Map<number, Hit>>(new Map());
-  const draftNow = useRef(draft);
+  const [draft, setDraft] = useState<Map<string, Hit>>(new Map());
+  const [line, setLine] = useState<{ x0: number; y0: number; x1: number; y1: number; bend: number } | null>(
+    null,
+  );
+  const now = useRef({ draft, line });
   const box = useRef<HTMLDivElement>(null);
-  const write = (d: Map<number, Hit>) => {
-    draftNow.current = d;
+  const write = (d: Map<string, Hit>) => {
+    now.current.draft = d;
     setDraft(d);
   };
+  const drawLine = (l: typeof line) => {
+    now.current.line = l;
+    setLine(l);
+  };
   if (!lane) return <div className="strip" />;
-  const hits = hitsInBar(pattern, g).filter((h) => h.note === lane.note);
-  const halfCell = Math.floor(g.cell / 2) - 1;
+  const chosen = new Set([lane.note, ...also]);
+  const hits = hitsInBar(pattern, g).filter((h) => chosen.has(h.note));
+  const mine = hits.filter((h) => h.note === lane.note);
+  const half = (h: Hit) => Math.floor(g.of(h.note).cell / 2) - 1;
+  const place = (h: Hit) => g.of(h.note).place(h);
+  const centred = mode === 'Timing' || mode === 'Pan';
 
-  const change = (e: React.PointerEvent) => {
+  const show = (h: Hit): Show => {
+    const lean = leanOf(h, g.of(h.note).cell);
+    switch (mode) {
+      case 'Timing':
+        return { share: lean / half(h), label: `${Math.round(ticksToMS(lean, bpm))} ms` };
+      case 'Pan':
+        return {
+          share: (h.pan ?? 0) / 100,
+          label: (h.pan ?? 0) === 0 ? 'mid' : `${Math.abs(h.pan ?? 0)} ${(h.pan ?? 0) < 0 ? 'L' : 'R'}`,
+        };
+      case 'Chance':
+        return { share: 1 - (h.skip ?? 0) / 100, label: `${100 - (h.skip ?? 0)}%` };
+      case 'Split':
+        return { share: Math.max(1, h.split) / 8, label: `×${Math.max(1, h.split)}` };
+      default:
+        return { share: h.velocity / 127, label: strokes(h).join(' ') };
+    }
+  };
+  /** A hit as a drag to a height leaves it; dx is how far from its middle. */
+  const dragged = (h: Hit, share: number, dx: number): Hit => {
+    switch (mode) {
+      case 'Timing': {
+        const line0 = h.tick - leanOf(h, g.of(h.note).cell);
+        return { ...h, tick: Math.max(-480, line0 + Math.round((share - 0.5) * 2 * half(h))) };
+      }
+      case 'Pan': {
+        const pan = Math.round((share - 0.5) * 200);
+        return { ...h, pan: Math.abs(pan) < 6 ? 0 : pan };
+      }
+      case 'Chance':
+        return { ...h, skip: 100 - Math.round(share * 20) * 5 };
+      case 'Split': {
+        const split = Math.round(1 + share * 7);
+        return split <= 1 ? { ...h, split: 0, slope: 0 } : { ...h, split };
+      }
+      default: {
+        const velocity = clamp(Math.round(share * 127), 1, 127);
+        const n = Math.max(1, h.split);
+        const which = clamp(Math.floor(n / 2 + dx / 10), 0, n - 1);
+        // a later stroke of a split slopes those between
+        if (which > 0) return { ...h, slope: clamp(Math.round((velocity - h.velocity) / which), -126, 126) };
+        return { ...h, velocity };
+      }
+    }
+  };
+
+  const at = (e: React.PointerEvent) => {
     const r = (box.current as HTMLDivElement).getBoundingClientRect();
-    const px = e.clientX - r.left;
-    const py = e.clientY - r.top;
+    return { px: e.clientX - r.left, py: e.clientY - r.top };
+  };
+  const change = (px: number, py: number) => {
     let hit: Hit | undefined;
-    for (const h of hits) {
-      const d = Math.abs(g.place(h).x - px);
-      if (d < g.slot * 0.6 && (!hit || d < Math.abs(g.place(hit).x - px))) hit = h;
+    for (const h of mine) {
+      const d = Math.abs(place(h).x - px);
+      if (d < g.of(h.note).slot * 0.6 && (!hit || d < Math.abs(place(hit).x - px))) hit = h;
     }
     if (!hit) return;
-    useBench.setState({ cell: g.place(hit).cell });
+    const { cell: column, x } = place(hit);
+    useBench.setState({ cell: column });
     const share = clamp((top + high - py) / high, 0, 1);
-    const now = draftNow.current.get(hit.tick) ?? hit;
-    let next = now;
-    if (mode === 'Velocity') next = { ...now, velocity: clamp(Math.round(share * 127), 1, 127) };
-    else if (mode === 'Timing') {
-      const line = hit.tick - leanOf(hit, g.cell);
-      next = { ...now, tick: Math.max(-480, line + Math.round((0.5 - share) * -2 * halfCell)) };
-    } else next = { ...now, split: Math.round(1 + share * 7) };
-    if (next.split <= 1) next = { ...next, split: 0, slope: 0 };
-    write(new Map(draftNow.current).set(hit.tick, next));
+    const next = new Map(now.current.draft);
+    for (const h of hits)
+      if (h === hit || (h.note !== lane.note && Math.abs(place(h).x - x) < 3))
+        next.set(key(h), dragged(next.get(key(h)) ?? h, share, px - x));
+    write(next);
   };
 
   const finish = () => {
-    const changed = [...draftNow.current].filter(([tick, h]) => {
-      const old = hits.find((o) => o.tick === tick);
-      return old && (old.velocity !== h.velocity || old.tick !== h.tick || old.split !== h.split);
+    const l = now.current.line;
+    if (l) {
+      drawLine(null);
+      const [a, b] =
+        l.x0 <= l.x1
+          ? [l, { x: l.x1, y: l.y1 }]
+          : [
+              { x0: l.x1, y0: l.y1 },
+              { x: l.x0, y: l.y0 },
+            ];
+      const value = (py: number) => clamp(Math.round(((top + high - py) / high) * 127), 1, 127);
+      const tick = (x: number) => Math.round(((x - g.at(0)) / (g.at(g.cell) - g.at(0))) * g.cell);
+      void editPattern({
+        op: 'velocity',
+        notes: [...chosen],
+        fromBar: g.bar,
+        toBar: g.bar + 1,
+        shaping: {
+          how: 'line',
+          amount: value(a.y0),
+          to: value(b.y),
+          fromTick: tick(a.x0),
+          toTick: tick(b.x),
+          bend: l.bend,
+        },
+        label: `Velocities of ${lane.name} along a ${l.bend === 0 ? 'line' : 'curve'}`,
+      });
+      return;
+    }
+    const changed = [...now.current.draft].flatMap(([k, h]) => {
+      const old = hits.find((o) => key(o) === k);
+      return old && JSON.stringify(old) !== JSON.stringify(h) ? [{ old, h }] : [];
     });
     write(new Map());
     if (changed.length === 0) return;
-    const edit: Edit = { op: 'hits', put: changed.map(([, h]) => h) };
-    const moved = changed.filter(([tick, h]) => tick !== h.tick);
-    if (moved.length > 0) edit.remove = moved.map(([tick, h]) => ({ note: h.note, tick }));
+    const edit: Edit = { op: 'hits', put: changed.map(({ h }) => h) };
+    const moved = changed.filter(({ old, h }) => old.tick !== h.tick);
+    if (moved.length > 0) edit.remove = moved.map(({ old }) => ({ note: old.note, tick: old.tick }));
     const last = changed[changed.length - 1];
-    if (last && !useBench.getState().playing) strike(last[1].note, last[1].velocity);
+    if (last && !useBench.getState().playing) strike(last.h.note, last.h.velocity);
     void editPattern(edit);
   };
 
   const beats = pattern.meter.beats;
   const beatW = (g.width - 2 * pad) / beats;
-  const limits = layers.slice(1);
   return (
     <div
       ref={box}
       className="strip"
       data-id="strip"
-      title={
-        mode === 'Velocity'
-          ? 'Drag to set how hard each hit is struck'
-          : mode === 'Timing'
-            ? 'Drag up for later, down for earlier'
-            : 'Drag up for more strokes'
-      }
+      title={words[mode]}
       style={{ touchAction: 'none', cursor: 'ns-resize' }}
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId);
-        change(e);
+        const { px, py } = at(e);
+        if (mode === 'Velocity' && (e.shiftKey || e.altKey))
+          drawLine({ x0: px, y0: py, x1: px, y1: py, bend: e.altKey ? 0.6 : 0 });
+        else change(px, py);
       }}
       onPointerMove={(e) => {
-        if (e.buttons === 1) change(e);
+        if (e.buttons !== 1) return;
+        const { px, py } = at(e);
+        if (now.current.line) drawLine({ ...now.current.line, x1: px, y1: py });
+        else change(px, py);
       }}
       onPointerUp={finish}
-      onPointerCancel={() => write(new Map())}
+      onPointerCancel={() => {
+        write(new Map());
+        drawLine(null);
+      }}
     >
       <svg className="fill" width={g.width} height={98} aria-hidden="true">
         {Array.from({ length: beats + 1 }, (_, b) => (
@@ -117,17 +219,19 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
           </g>
         ))}
         {mode === 'Velocity' &&
-          limits.map((v) => (
-            <line
-              key={v}
-              x1={pad}
-              x2={g.width - pad}
-              y1={y(v)}
-              y2={y(v)}
-              stroke="var(--border)"
-              strokeDasharray="1 3"
-            />
-          ))}
+          layers
+            .slice(1)
+            .map((v) => (
+              <line
+                key={v}
+                x1={pad}
+                x2={g.width - pad}
+                y1={y(v)}
+                y2={y(v)}
+                stroke="var(--border)"
+                strokeDasharray="1 3"
+              />
+            ))}
         {mode === 'Velocity' &&
           layers.length > 1 &&
           layers.map((lo, k) => (
@@ -135,66 +239,77 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
               {k + 1}
             </text>
           ))}
-        {mode === 'Timing' && (
+        {centred && (
           <>
             <line x1={pad} x2={g.width - pad} y1={middle} y2={middle} stroke="var(--border)" />
             <text x={2} y={16}>
-              late
+              {mode === 'Pan' ? 'R' : 'late'}
             </text>
             <text x={2} y={76}>
-              early
+              {mode === 'Pan' ? 'L' : 'early'}
             </text>
           </>
         )}
         <line x1={0} x2={g.width} y1={80.5} y2={80.5} stroke="var(--rule)" />
-        <g className={`f-${lane.color}`}>
-          {hits.map((old) => {
-            const h = draft.get(old.tick) ?? old;
-            const place = g.place(h);
-            const on = place.cell === cell;
-            const all = strokes(h);
-            const w = Math.min(all.length > 1 ? 9 : 14, g.slot / all.length - 1);
-            const edge = { stroke: on ? 'var(--ink)' : 'var(--e)', strokeWidth: on ? 2 : 1 };
-            const lean = leanOf(h, g.cell);
-            const label =
-              mode === 'Velocity'
-                ? all.join(' ')
-                : mode === 'Timing'
-                  ? `${Math.round(ticksToMS(lean, bpm))} ms`
-                  : `×${all.length}`;
-            return (
-              <g key={old.tick}>
-                {mode === 'Timing' ? (
+        {hits.map((old) => {
+          const h = draft.get(key(old)) ?? old;
+          const p = place(h);
+          const own = h.note === lane.note;
+          const on = own && p.cell === cell;
+          const all = mode === 'Velocity' ? strokes(h) : [0];
+          const w = own ? Math.min(all.length > 1 ? 9 : 14, g.of(h.note).slot / all.length - 1) : 3;
+          const edge = { stroke: on ? 'var(--ink)' : 'var(--e)', strokeWidth: on ? 2 : 1 };
+          const { share, label } = show(h);
+          const family = own
+            ? lane.color
+            : useBench.getState().project?.map.lanes.find((l) => l.note === h.note)?.color;
+          const tall = centred ? Math.max(2, (Math.abs(share) * high) / 2) : share * high;
+          return (
+            <g key={key(old)} className={`f-${family}`}>
+              {mode === 'Velocity' ? (
+                all.map((v, k) => (
                   <rect
-                    x={place.x - 6}
-                    width={12}
-                    y={lean > 0 ? middle - (lean / halfCell) * (high / 2) : middle}
-                    height={Math.max(2, (Math.abs(lean) / halfCell) * (high / 2))}
+                    // oxlint-disable-next-line react/no-array-index-key -- strokes have no name but their place
+                    key={k}
+                    x={p.x + (own ? 0 : 10) + (k - all.length / 2) * (w + 1)}
+                    y={y(v)}
+                    width={w}
+                    height={80 - y(v)}
                     fill="var(--c)"
                     {...edge}
                   />
-                ) : (
-                  all.map((v, k) => (
-                    <rect
-                      // oxlint-disable-next-line react/no-array-index-key -- strokes have no name but their place
-                      key={k}
-                      x={place.x + (k - all.length / 2) * (w + 1)}
-                      y={y(v)}
-                      width={w}
-                      height={80 - y(v)}
-                      fill="var(--c)"
-                      {...edge}
-                    />
-                  ))
-                )}
-                <text x={place.x} y={93} textAnchor="middle" className={on ? 'b i' : 'i'}>
+                ))
+              ) : (
+                <rect
+                  x={p.x - w / 2}
+                  width={w}
+                  y={centred ? (share > 0 ? middle - tall : middle) : 80 - tall}
+                  height={tall}
+                  fill="var(--c)"
+                  {...edge}
+                />
+              )}
+              {own && (
+                <text x={p.x} y={93} textAnchor="middle" className={on ? 'b i' : 'i'}>
                   {label}
                 </text>
-              </g>
-            );
-          })}
-        </g>
-        {hits.length === 0 && (
+              )}
+            </g>
+          );
+        })}
+        {line && (
+          <path
+            d={
+              line.bend === 0
+                ? `M${line.x0} ${line.y0}L${line.x1} ${line.y1}`
+                : `M${line.x0} ${line.y0}Q${line.x1} ${line.y0} ${line.x1} ${line.y1}`
+            }
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth={1.5}
+          />
+        )}
+        {mine.length === 0 && (
           <text x={g.width / 2} y={50} textAnchor="middle">
             {`${lane.name} has no hits in this bar: click its row above, and they show here`}
           </text>
@@ -214,25 +329,28 @@ export function StripSide({
   layerOf,
 }: Props & { setMode: (m: StripMode) => void; layerOf: (note: number, velocity: number) => number }) {
   const cell = useBench((s) => s.cell);
+  const also = useBench((s) => s.alsoLanes);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
   if (!lane) return <div className="stripside" />;
-  const hit = hitsInBar(pattern, g).find((h) => h.note === lane.note && g.place(h).cell === cell);
+  const mine = g.of(lane.note);
+  const hit = hitsInBar(pattern, g).find((h) => h.note === lane.note && mine.place(h).cell === cell);
+  const others = also.filter((n) => n !== lane.note).length;
+  const own = pattern.lanes?.[lane.note];
   return (
     <div className="stripside">
       <div className="row abs" style={{ left: 10, top: 6, right: 12 }}>
         <Chip code={lane.code} family={lane.color} />
-        <span className="ttl">{lane.name}</span>
+        <span className="ttl ellipsis">{lane.name}</span>
+        {others > 0 && <span className="lab">and {others} more</span>}
         <span className="grow" />
-        <span className="lab">
-          {layers.length === 1 ? '1 layer' : layers.length > 1 ? `${layers.length} layers` : 'no sound yet'}
-        </span>
+        <LaneTools pattern={pattern} lane={lane} />
       </div>
       <div
         className="row abs"
-        style={{ left: 12, top: 40, right: 12, gap: 12, whiteSpace: 'nowrap' }}
+        style={{ left: 12, top: 40, right: 12, gap: 10, whiteSpace: 'nowrap' }}
         data-id="hit-facts"
       >
-        <b>Step {cell - g.firstCell + 1}</b>
+        <b>Step {cell - mine.firstCell + 1}</b>
         {hit ? (
           <>
             <span>
@@ -243,22 +361,20 @@ export function StripSide({
                 layer <b>{layerOf(lane.note, hit.velocity)}</b>
               </span>
             )}
-            <span>{lateness(ticksToMS(leanOf(hit, g.cell), bpm))}</span>
+            <span>{lateness(ticksToMS(leanOf(hit, mine.cell), bpm))}</span>
           </>
         ) : (
           <span className="lab">empty; Enter sets it</span>
         )}
-      </div>
-      <div className="abs" style={{ right: 12, top: 66 }}>
-        <LaneTools pattern={pattern} lane={lane} />
+        {own && (
+          <span className="lab">
+            {own.grid || pattern.grid}
+            {own.cells ? ` × ${own.cells}` : ''}
+          </span>
+        )}
       </div>
       <div className="abs" style={{ left: 10, top: 66 }}>
-        <Segmented<StripMode>
-          size="small"
-          options={['Velocity', 'Timing', 'Split']}
-          value={mode}
-          onChange={setMode}
-        />
+        <Segmented<StripMode> size="small" options={[...stripModes]} value={mode} onChange={setMode} />
       </div>
     </div>
   );

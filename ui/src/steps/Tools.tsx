@@ -2,25 +2,10 @@ import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Slider, Switch } from 'antd';
 import { useState } from 'react';
 import { api, type Pattern, type Project } from '../api/client';
-import {
-  addPattern,
-  choosePattern,
-  deletePattern,
-  editPattern,
-  editSettings,
-  importMIDI,
-  useBench,
-} from '../app/state';
+import { choosePattern, editPattern, importMIDI, togglePanel, useBench } from '../app/state';
 import { midiFiles, useFiles } from '../app/PickFile';
 import { grids } from '../lanes/time';
-import { FeelTools } from './Feel';
-
-function freshName(p: Project, base: string): string {
-  for (let n = 1; ; n++) {
-    const name = `${base} ${n}`;
-    if (!p.patterns.some((x) => x.value.name === name)) return name;
-  }
-}
+import { FeelTools, saveFeel } from './Feel';
 
 function download(address: string) {
   const a = document.createElement('a');
@@ -43,7 +28,8 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
   const bar = useBench((s) => s.bar);
   const follow = useBench((s) => s.follow);
   const [swing, setSwing] = useState<number | null>(null);
-  const feel = project.settings.feel;
+  const feel = pattern.feel ?? project.settings.feel;
+  const filesOpen = useBench((s) => s.panel === 'files');
   const midi = useFiles({
     accept: midiFiles,
     id: 'midi-file',
@@ -52,32 +38,27 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
   return (
     <div className="tools">
       <Select
-        style={{ width: 124 }}
+        style={{ width: 118 }}
         data-id="pattern"
         aria-label="Pattern"
         value={patternId}
         onChange={choosePattern}
         options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
       />
-      <Dropdown
-        trigger={['click']}
-        menu={{
-          items: [
-            { key: 'new', label: 'New pattern' },
-            { key: 'copy', label: `Copy ${pattern.name}` },
-            { key: 'delete', label: `Delete ${pattern.name}`, disabled: project.patterns.length < 2 },
-          ],
-          onClick: ({ key }) => {
-            if (key === 'new') void addPattern(freshName(project, 'pattern'), pattern.bars);
-            if (key === 'copy') void addPattern(freshName(project, pattern.name), pattern.bars, patternId);
-            if (key === 'delete') void deletePattern(patternId);
-          },
-        }}
+      <Button
+        data-id="patterns-button"
+        title="Name, colour, tag, copy, vary, compare patterns (T)"
+        onClick={() => togglePanel('patterns')}
       >
-        <Button data-id="pattern-menu" aria-label="New, copy or delete">
-          New…
-        </Button>
-      </Dropdown>
+        Patterns
+      </Button>
+      <Button
+        data-id="ready-button"
+        title="Ready patterns to begin from (W)"
+        onClick={() => togglePanel('ready')}
+      >
+        Ready
+      </Button>
       <Select
         style={{ width: 74 }}
         aria-label="Bars"
@@ -134,46 +115,38 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         onChange={setSwing}
         onChangeComplete={(v: number) => {
           setSwing(null);
-          void editSettings({ feel: { ...feel, swing: { ...feel.swing, percent: v } } }, `Swing ${v} %`);
+          saveFeel(project, pattern, { swing: { ...feel.swing, percent: v } }, `Swing ${v} %`);
         }}
       />
       <span className="num">{Math.round(swing ?? feel.swing.percent)}%</span>
-      <FeelTools project={project} />
+      <FeelTools project={project} pattern={pattern} />
       <span className="grow" />
       <Dropdown
         trigger={['click']}
+        open={filesOpen}
+        onOpenChange={(o) => useBench.setState({ panel: o ? 'files' : '' })}
         menu={{
           items: [
             { key: 'in', label: 'Import a MIDI file as a pattern' },
             { type: 'divider' },
-            { key: 'midi', label: 'Take away as a MIDI file' },
+            { key: 'midi', label: 'Take away as a MIDI file, as written' },
+            { key: 'sounding', label: 'Take away as a MIDI file, as it sounds' },
             ...wavs,
           ],
           onClick: ({ key }) => {
             if (key === 'in') midi.open();
-            if (key === 'midi') download(api.midiAddress(project.id, patternId));
+            if (key === 'midi') download(api.midiAddress(project.id, patternId, false));
+            if (key === 'sounding') download(api.midiAddress(project.id, patternId, true));
             const wav = /^wav (\d+) (\d+)$/.exec(key);
             if (wav) download(api.wavAddress(project.id, patternId, Number(wav[1]), Number(wav[2]), 1));
           },
         }}
       >
-        <Button data-id="files" title="MIDI in and out, bounce to WAV">
+        <Button data-id="files" title="MIDI in and out, bounce to WAV (Ctrl+O)">
           Files…
         </Button>
       </Dropdown>
       {midi.input}
-      <Button
-        onClick={() =>
-          void editPattern({
-            op: 'clear',
-            fromBar: bar,
-            toBar: bar + 1,
-            label: `Clear bar ${bar + 1} of ${pattern.name}`,
-          })
-        }
-      >
-        Clear bar
-      </Button>
     </div>
   );
 }

@@ -1,14 +1,16 @@
 // What the keys do while the grid has the focus. Digits type a velocity: 9 6 makes 96.
 import type { Hit, Lane, Pattern } from '../api/client';
-import { editPattern, strike, useBench } from '../app/state';
-import { barTicks, hitAt, msToTicks } from '../lanes/time';
+import { actionFor } from '../app/actions';
+import { editPattern, strike, togglePanel, useBench } from '../app/state';
+import { barTicks, cellOf, hitAt, msToTicks } from '../lanes/time';
+import { copyLanes, paste } from './clipboard';
 import type { StepsGeometry } from './geometry';
 
 let typed = '';
 let typedAt = 0;
 
 function replace(was: Hit, is: Hit) {
-  const moved = was.tick !== is.tick;
+  const moved = was.tick !== is.tick || was.note !== is.note;
   void editPattern({
     op: 'hits',
     ...(moved ? { remove: [{ note: was.note, tick: was.tick }] } : {}),
@@ -16,141 +18,144 @@ function replace(was: Hit, is: Hit) {
   });
 }
 
-/** Moves a hit to another lane. */
-function replaceOn(hit: Hit, note: number) {
-  void editPattern({
-    op: 'hits',
-    remove: [{ note: hit.note, tick: hit.tick }],
-    put: [{ ...hit, note }],
-  });
-}
+const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
 
-const clampVelocity = (v: number) => Math.min(127, Math.max(1, v));
-
-/** The lane and cell the cursor moves to. */
-function moveCursor(dx: number, dy: number, pattern: Pattern, lanes: Lane[], g: StepsGeometry) {
+/** The lane and cell the cursor moves to: in a lane with a grid of its own, the cell nearest in time. */
+function moveCursor(dx: number, dy: number, pattern: Pattern, lanes: Lane[]) {
   const s = useBench.getState();
-  const cells = Math.round((pattern.bars * barTicks(pattern)) / g.cell);
-  const cell = (s.cell + dx + cells) % cells;
-  const row = Math.min(lanes.length - 1, Math.max(0, lanes.findIndex((l) => l.note === s.lane) + dy));
-  useBench.setState({
-    cell,
-    lane: lanes[row]?.note ?? s.lane,
-    bar: Math.floor((cell * g.cell) / barTicks(pattern)),
-  });
+  const row = clamp(lanes.findIndex((l) => l.note === s.lane) + dy, 0, lanes.length - 1);
+  const lane = lanes[row]?.note ?? s.lane;
+  const from = cellOf(pattern, s.lane);
+  const size = cellOf(pattern, lane);
+  const cells = Math.round((pattern.bars * barTicks(pattern)) / size);
+  const cell = (Math.round((s.cell * from) / size) + dx + cells) % cells;
+  useBench.setState({ cell, lane, bar: Math.floor((cell * size) / barTicks(pattern)) });
 }
 
-export function gridKey(e: React.KeyboardEvent, pattern: Pattern, lanes: Lane[], g: StepsGeometry) {
-  if (e.ctrlKey || e.metaKey) return;
+/** Chooses the lane above or below together with what is chosen. */
+function alsoLane(by: number, lanes: Lane[]) {
+  const s = useBench.getState();
+  const to = lanes[lanes.findIndex((l) => l.note === s.lane) + by];
+  if (!to) return;
+  useBench.setState({ lane: to.note, alsoLanes: [...new Set([...s.alsoLanes, s.lane, to.note])] });
+}
+
+export const stripModes = ['Velocity', 'Timing', 'Split', 'Pan', 'Chance'] as const;
+export type StripMode = (typeof stripModes)[number];
+
+export function gridKey(
+  e: React.KeyboardEvent,
+  pattern: Pattern,
+  lanes: Lane[],
+  g: StepsGeometry,
+  nextStrip: () => void,
+) {
   const s = useBench.getState();
   const hit = hitAt(pattern, s.lane, s.cell);
   const bpm = s.project?.settings.bpm ?? 92;
-  const lean = (ms: number) => {
-    if (!hit) return;
-    const limit = Math.floor(g.cell / 2) - 1;
-    const line = s.cell * g.cell;
-    const tick = Math.min(line + limit, Math.max(line - limit, hit.tick + msToTicks(ms, bpm)));
-    replace(hit, { ...hit, tick: Math.max(-480, tick) });
-  };
+  const size = cellOf(pattern, s.lane);
+  const chosen = [...new Set([s.lane, ...s.alsoLanes])];
+  const name = lanes.find((l) => l.note === s.lane)?.name ?? '';
+  const inBar = { fromBar: s.bar, toBar: s.bar + 1 };
+  const change = (to: Partial<Hit>) => hit && replace(hit, { ...hit, ...to });
   const velocity = (v: number) => {
     if (!hit) return;
-    replace(hit, { ...hit, velocity: clampVelocity(v) });
-    if (!s.playing) strike(hit.note, clampVelocity(v));
+    change({ velocity: clamp(v, 1, 127) });
+    if (!s.playing) strike(hit.note, clamp(v, 1, 127));
   };
-  if (/^[0-9]$/.test(e.key) && !e.altKey) {
+  const lean = (ms: number) => {
+    const limit = Math.floor(size / 2) - 1;
+    const line = s.cell * size;
+    if (hit)
+      change({
+        tick: Math.max(-480, clamp(hit.tick + msToTicks(ms, bpm), line - limit, line + limit)),
+      });
+  };
+  const leanLane = (ms: number) =>
+    void editPattern({
+      op: 'lean',
+      notes: chosen,
+      by: msToTicks(ms, bpm),
+      ...inBar,
+      label: `Lean ${name}`,
+    });
+  const shift = (by: number) =>
+    void editPattern({
+      op: 'shift',
+      notes: chosen,
+      by,
+      ...inBar,
+      label: `${by < 0 ? 'Earlier' : 'Later'}: ${name}`,
+    });
+  const toLane = (by: number) => {
+    const to = lanes[lanes.findIndex((l) => l.note === s.lane) + by];
+    if (!hit || !to || hitAt(pattern, to.note, s.cell)) return;
+    change({ note: to.note });
+    useBench.setState({ lane: to.note });
+    strike(to.note, hit.velocity);
+  };
+  const put = (v: number) => {
+    void editPattern({
+      op: 'hits',
+      put: [{ note: s.lane, tick: s.cell * size, velocity: v, length: 0, split: 0, slope: 0 }],
+    });
+    if (!s.playing) strike(s.lane, v);
+  };
+  const erase = () => hit && void editPattern({ op: 'hits', remove: [{ note: hit.note, tick: hit.tick }] });
+  const split = Math.max(1, hit?.split ?? 1);
+  const skip = hit?.skip ?? 0;
+  const pan = hit?.pan ?? 0;
+  const does: Record<string, () => unknown> = {
+    left: () => moveCursor(-1, 0, pattern, lanes),
+    right: () => moveCursor(1, 0, pattern, lanes),
+    up: () => moveCursor(0, -1, pattern, lanes),
+    down: () => moveCursor(0, 1, pattern, lanes),
+    home: () => moveCursor(Math.ceil((g.bar * barTicks(pattern)) / size) - s.cell, 0, pattern, lanes),
+    end: () =>
+      moveCursor(Math.ceil(((g.bar + 1) * barTicks(pattern)) / size) - 1 - s.cell, 0, pattern, lanes),
+    set: () => (hit ? erase() : put(s.strikeVelocity)),
+    'set-full': () => (hit ? velocity(127) : put(127)),
+    clear: erase,
+    louder: () => velocity((hit?.velocity ?? 0) + 4),
+    softer: () => velocity((hit?.velocity ?? 0) - 4),
+    'louder-1': () => velocity((hit?.velocity ?? 0) + 1),
+    'softer-1': () => velocity((hit?.velocity ?? 0) - 1),
+    early: () => lean(-1),
+    late: () => lean(1),
+    'lane-early': () => leanLane(-1),
+    'lane-late': () => leanLane(1),
+    split: () => change({ split: split >= 8 ? 2 : split + 1 }),
+    unsplit: () => change({ split: 0, slope: 0 }),
+    'slope-down': () => split > 1 && change({ slope: clamp((hit?.slope ?? 0) - 8, -126, 126) }),
+    'slope-up': () => split > 1 && change({ slope: clamp((hit?.slope ?? 0) + 8, -126, 126) }),
+    'pan-left': () => change({ pan: clamp(pan - 10, -100, 100) }),
+    'pan-right': () => change({ pan: clamp(pan + 10, -100, 100) }),
+    'chance-down': () => change({ skip: clamp(skip + 10, 0, 100) }),
+    'chance-up': () => change({ skip: clamp(skip - 10, 0, 100) }),
+    'lane-left': () => shift(-1),
+    'lane-right': () => shift(1),
+    'also-up': () => alsoLane(-1, lanes),
+    'also-down': () => alsoLane(1, lanes),
+    'hit-up': () => toLane(-1),
+    'hit-down': () => toLane(1),
+    copy: () => copyLanes(pattern, s.bar, chosen),
+    'copy-bar': () => copyLanes(pattern, s.bar, null),
+    paste: () => paste(pattern, s.bar, s.lane),
+    quantise: () =>
+      void editPattern({ op: 'quantise', notes: chosen, strength: 100, ...inBar, label: `Quantise ${name}` }),
+    'lane-tools': () => togglePanel('lane'),
+    strip: nextStrip,
+  };
+  if (/^[0-9]$/.test(e.key) && !e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
     const now = performance.now();
     typed = now - typedAt < 1200 && typed.length < 3 ? typed + e.key : e.key;
     typedAt = now;
     if (Number(typed) > 127) typed = e.key;
     if (Number(typed) >= 1) velocity(Number(typed));
-    e.preventDefault();
-    e.stopPropagation();
-    return;
-  }
-  if (e.altKey && hit && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
-    const row = lanes.findIndex((l) => l.note === s.lane) + (e.key === 'ArrowUp' ? -1 : 1);
-    const to = lanes[row];
-    if (to && !hitAt(pattern, to.note, s.cell)) {
-      replaceOn(hit, to.note);
-      useBench.setState({ lane: to.note });
-      strike(to.note, hit.velocity);
-    }
-    e.preventDefault();
-    e.stopPropagation();
-    return;
-  }
-  if (e.shiftKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
-    const by = e.key === 'ArrowLeft' ? -1 : 1;
-    void editPattern({
-      op: 'shift',
-      notes: [s.lane],
-      by,
-      fromBar: s.bar,
-      toBar: s.bar + 1,
-      label: `${by < 0 ? 'Earlier' : 'Later'}: ${lanes.find((l) => l.note === s.lane)?.name ?? ''}`,
-    });
-    e.preventDefault();
-    e.stopPropagation();
-    return;
-  }
-  switch (e.key) {
-    case 'ArrowLeft':
-      moveCursor(-1, 0, pattern, lanes, g);
-      break;
-    case 'ArrowRight':
-      moveCursor(1, 0, pattern, lanes, g);
-      break;
-    case 'ArrowUp':
-      moveCursor(0, -1, pattern, lanes, g);
-      break;
-    case 'ArrowDown':
-      moveCursor(0, 1, pattern, lanes, g);
-      break;
-    case 'Home':
-      moveCursor(g.firstCell - s.cell, 0, pattern, lanes, g);
-      break;
-    case 'End':
-      moveCursor(g.firstCell + g.cells - 1 - s.cell, 0, pattern, lanes, g);
-      break;
-    case 'Enter':
-      if (hit) void editPattern({ op: 'hits', remove: [{ note: hit.note, tick: hit.tick }] });
-      else {
-        const v = e.shiftKey ? 127 : s.strikeVelocity;
-        void editPattern({
-          op: 'hits',
-          put: [{ note: s.lane, tick: s.cell * g.cell, velocity: v, length: 0, split: 0, slope: 0 }],
-        });
-        if (!s.playing) strike(s.lane, v);
-      }
-      break;
-    case 'Delete':
-    case 'Backspace':
-      if (hit) void editPattern({ op: 'hits', remove: [{ note: hit.note, tick: hit.tick }] });
-      break;
-    case '+':
-    case '=':
-      velocity((hit?.velocity ?? 0) + (e.shiftKey && e.key === '+' ? 1 : 4));
-      break;
-    case '-':
-      velocity((hit?.velocity ?? 0) - 4);
-      break;
-    case '_':
-      velocity((hit?.velocity ?? 0) - 1);
-      break;
-    case ',':
-      lean(-1);
-      break;
-    case '.':
-      lean(1);
-      break;
-    case '/':
-      if (hit) {
-        const split = e.altKey ? 0 : Math.max(1, hit.split) >= 8 ? 2 : Math.max(1, hit.split) + 1;
-        replace(hit, { ...hit, split, slope: split > 1 ? hit.slope : 0 });
-      }
-      break;
-    default:
-      return;
+  } else {
+    const id = actionFor('steps', e);
+    if (!id || !does[id]) return;
+    does[id]();
   }
   e.preventDefault();
   e.stopPropagation();

@@ -1,0 +1,206 @@
+// Everything that has a key: what it is called, where it works and which keys do it. The person may choose other keys.
+import { create } from 'zustand';
+import { stored } from './bench';
+
+/** Where an action's keys work. Those of a face go before those of everywhere. */
+export type Where = 'everywhere' | 'steps' | 'roll' | 'break';
+
+interface Action {
+  id: string;
+  where: Where;
+  does: string;
+  /** chords, as chordOf spells them */
+  keys: string[];
+}
+
+const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
+  [
+    'everywhere',
+    [
+      ['play', 'play, stop', 'Space'],
+      ['steps', 'Steps', '1'],
+      ['roll', 'Roll', '2'],
+      ['break', 'Break', '3'],
+      ['sounds', 'Sounds', '4'],
+      ['undo', 'undo', 'Ctrl+Z'],
+      ['redo', 'redo', 'Ctrl+Shift+Z', 'Ctrl+Y'],
+      ['history', 'everything that was done, to jump in', 'I'],
+      ['mute', 'mute the chosen lane', 'M'],
+      ['solo', 'solo the chosen lane', 'Shift+M'],
+      ['bar-back', 'previous bar; in Break the previous doubtful hit', '['],
+      ['bar-on', 'next bar; in Break the next doubtful hit', ']'],
+      ['follow', 'follow what plays, or stay', 'Shift+P'],
+      ['patterns', 'the patterns of this project', 'T'],
+      ['pattern-back', 'previous pattern', 'PageUp'],
+      ['pattern-on', 'next pattern', 'PageDown'],
+      ['pattern-new', 'new pattern', 'Shift+T'],
+      ['pattern-copy', 'copy the pattern', 'Shift+Y'],
+      ['pattern-link', 'linked copy: edits mirror', 'Shift+U'],
+      ['double', 'double its length with its contents', 'Shift+O'],
+      ['vary', 'vary this bar', 'Shift+R'],
+      ['fill-bar', 'end this bar in a fill', 'Shift+L'],
+      ['clear-bar', 'clear this bar', 'Shift+Delete'],
+      ['ready', 'ready patterns', 'W'],
+      ['feel', 'feel: swing, groove, leans, humanise', 'U'],
+      ['write-feel', 'write the feel into the hits', 'Shift+E'],
+      ['shelf', 'the shelf of samples', 'L'],
+      ['map', 'edit the drum map', 'E'],
+      ['map-all', 'all 128 notes, while the map is edited', 'K'],
+      ['pads', 'pads open, shut', 'P'],
+      ['files', 'MIDI in and out, bounce', 'Ctrl+O'],
+      ['theme', 'light, dark', 'Shift+1'],
+      ['help', 'this sheet', '?'],
+    ],
+  ],
+  [
+    'steps',
+    [
+      ['left', 'step before', 'ArrowLeft'],
+      ['right', 'step after', 'ArrowRight'],
+      ['up', 'lane above', 'ArrowUp'],
+      ['down', 'lane below', 'ArrowDown'],
+      ['home', 'first step of the bar', 'Home'],
+      ['end', 'last step of the bar', 'End'],
+      ['set', 'set or clear the step', 'Enter'],
+      ['set-full', 'set it at 127', 'Shift+Enter'],
+      ['clear', 'clear the step', 'Delete', 'Backspace'],
+      ['louder', 'velocity 4 up (type digits: 9 6 makes 96)', '+', '='],
+      ['softer', 'velocity 4 down', '-'],
+      ['louder-1', 'velocity 1 up', 'Shift++'],
+      ['softer-1', 'velocity 1 down', '_'],
+      ['early', 'lean 1 ms earlier', ','],
+      ['late', 'lean 1 ms later', '.'],
+      ['lane-early', 'the whole lane’s bar 1 ms earlier', '<'],
+      ['lane-late', 'the whole lane’s bar 1 ms later', '>'],
+      ['split', 'split in one more', '/'],
+      ['unsplit', 'undo the split', 'Alt+/'],
+      ['slope-down', 'strokes of a split fall by 8 more', ';'],
+      ['slope-up', 'strokes of a split rise by 8 more', "'"],
+      ['pan-left', 'pan the hit left', 'Alt+,'],
+      ['pan-right', 'pan the hit right', 'Alt+.'],
+      ['chance-down', 'chance 10 % less', 'Alt+-'],
+      ['chance-up', 'chance 10 % more', 'Alt+='],
+      ['lane-left', 'the lane’s bar a step earlier, wrapping round', 'Shift+ArrowLeft'],
+      ['lane-right', 'the lane’s bar a step later', 'Shift+ArrowRight'],
+      ['also-up', 'choose the lane above too', 'Shift+ArrowUp'],
+      ['also-down', 'choose the lane below too', 'Shift+ArrowDown'],
+      ['hit-up', 'move the hit to the lane above, sounding it', 'Alt+ArrowUp'],
+      ['hit-down', 'move the hit to the lane below', 'Alt+ArrowDown'],
+      ['copy', 'copy the chosen lanes’ bar', 'Ctrl+C'],
+      ['copy-bar', 'copy the whole bar', 'Ctrl+Shift+C'],
+      ['paste', 'paste into this bar', 'Ctrl+V'],
+      ['quantise', 'quantise the chosen lanes', 'Q'],
+      ['lane-tools', 'fill, spread, shape the lane', 'O'],
+      ['strip', 'what the strip shows', 'Shift+Q'],
+    ],
+  ],
+  [
+    'roll',
+    [
+      ['left', 'move a step of the grid earlier', 'ArrowLeft'],
+      ['right', 'move a step later', 'ArrowRight'],
+      ['tick-left', 'a tick earlier', 'Shift+ArrowLeft'],
+      ['tick-right', 'a tick later', 'Shift+ArrowRight'],
+      ['up', 'to the lane above, sounding it', 'ArrowUp'],
+      ['down', 'to the lane below', 'ArrowDown'],
+      ['early', '1 ms earlier', ','],
+      ['late', '1 ms later', '.'],
+      ['louder', 'velocity 4 up', '+', '='],
+      ['softer', 'velocity 4 down', '-'],
+      ['louder-1', 'velocity 1 up', 'Shift++'],
+      ['softer-1', 'velocity 1 down', '_'],
+      ['longer', 'a step longer', 'Alt+ArrowRight'],
+      ['shorter', 'a step shorter', 'Alt+ArrowLeft'],
+      ['legato', 'up to the next hit of the lane', 'Shift+W'],
+      ['free-length', 'as long as the sound', 'Shift+0'],
+      ['quantise', 'quantise what is chosen, or the lane', 'Q'],
+      ['quantise-lengths', 'quantise lengths', 'Shift+Q'],
+      ['all', 'choose all', 'Ctrl+A'],
+      ['repeat', 'repeat what is chosen after itself', 'Ctrl+D'],
+      ['repeat-fill', 'repeat it to the end of the pattern', 'Ctrl+Shift+D'],
+      ['copy', 'copy what is chosen', 'Ctrl+C'],
+      ['paste', 'paste at the bar shown', 'Ctrl+V'],
+      ['erase', 'erase', 'Delete', 'Backspace'],
+      ['none', 'choose nothing', 'Escape'],
+      ['nearer', 'nearer', 'Ctrl+ArrowRight'],
+      ['farther', 'farther', 'Ctrl+ArrowLeft'],
+      ['begin', 'to the beginning', 'Home'],
+      ['end', 'to the end', 'End'],
+      ['snap', 'snap or free', 'O'],
+      ['notes', 'all notes, or named lanes', 'Shift+I'],
+    ],
+  ],
+  [
+    'break',
+    [
+      ['keep', 'keep the doubtful hit', 'Y'],
+      ['other', 'move it to the other lane that fits', 'O'],
+      ['take-out', 'take the hit out; again to bring it back', 'Delete', 'Backspace'],
+      ['hear-hit', 'hear the hit in the recording', 'Enter'],
+      ['louder', 'velocity 4 up', '+', '='],
+      ['softer', 'velocity 4 down', '-'],
+      ['hit-up', 'to the lane above', 'Alt+ArrowUp'],
+      ['hit-down', 'to the lane below', 'Alt+ArrowDown'],
+      ['ab', 'recording or kit, at the same loudness', 'Q'],
+      ['tap', 'tap the tempo', "'"],
+    ],
+  ],
+];
+
+export const actions: Action[] = all.flatMap(([where, list]) =>
+  list.map(([id, does, ...keys]) => ({ id, where, does, keys })),
+);
+
+/** The person's own keys, by where and ID. */
+export const useKeys = create<{ own: Record<string, string[]> }>()(() => ({
+  own: JSON.parse(stored('keys') ?? '{}') as Record<string, string[]>,
+}));
+
+const name = (a: Action) => `${a.where} ${a.id}`;
+
+export const keysOf = (a: Action): string[] => useKeys.getState().own[name(a)] ?? a.keys;
+
+/** Keys that strike pads; no command can have them. */
+const padKeys = new Set('ASDFGHZXCVBN'.split('').flatMap((k) => [k, `Shift+${k}`]));
+
+/** What else a chord does where an action works, or why it cannot have it; '' when it is free. */
+export function conflict(a: Action, chord: string): string {
+  if (padKeys.has(chord)) return 'strikes a pad';
+  if (/^[0-9]$/.test(chord) && a.where === 'steps') return 'types a velocity';
+  const other = actions.find(
+    (b) =>
+      b !== a &&
+      keysOf(b).includes(chord) &&
+      (a.where === b.where || a.where === 'everywhere' || b.where === 'everywhere'),
+  );
+  return other ? other.does : '';
+}
+
+/** Gives an action a key of the person's choice; none: its own again. */
+export function chooseKey(a: Action, chord: string | null) {
+  const own = { ...useKeys.getState().own };
+  if (chord === null) delete own[name(a)];
+  else own[name(a)] = [chord];
+  localStorage.setItem('hexachord.keys', JSON.stringify(own));
+  useKeys.setState({ own });
+}
+
+export function ownKeysAgain() {
+  localStorage.removeItem('hexachord.keys');
+  useKeys.setState({ own: {} });
+}
+
+/** Spells the keys pressed: Ctrl, Alt, Shift, then the key. Shift is said of letters, digits, plus and named keys only,
+ * as other signs are where a keyboard has them. */
+export function chordOf(e: KeyboardEvent | React.KeyboardEvent): string {
+  let key = e.key === ' ' ? 'Space' : e.key.length === 1 ? e.key.toUpperCase() : e.key;
+  if (e.shiftKey && /^Digit[0-9]$/.test(e.code)) key = /^[0-9?/_+=]$/.test(key) ? key : e.code.slice(5);
+  const shift = e.shiftKey && (key.length > 1 || /[A-Z0-9+]/.test(key));
+  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${shift ? 'Shift+' : ''}${key}`;
+}
+
+/** The action a key does in one place; undefined when none. */
+export function actionFor(where: Where, e: KeyboardEvent | React.KeyboardEvent): string | undefined {
+  const chord = chordOf(e);
+  return actions.find((a) => a.where === where && keysOf(a).includes(chord))?.id;
+}

@@ -1,0 +1,135 @@
+// What the window knows.
+import { create } from 'zustand';
+import { ApiError, type DrumMap, type Lane, type Pattern, type Project } from '../api/client';
+import { setMiddleC } from '../lanes/time';
+
+export type Face = 'steps' | 'roll' | 'break' | 'sounds';
+
+/** A panel that lies over the stage or beside its button. */
+export type Panel = '' | 'feel' | 'lane' | 'history' | 'patterns' | 'ready' | 'files';
+
+export interface LiveStrike {
+  id: number;
+  note: number;
+  velocity: number;
+  layer: number;
+  /** how far off the grid it fell, ms; null when nothing played */
+  leanMS: number | null;
+}
+
+export interface Notice {
+  title: string;
+  detail: string;
+  error: boolean;
+}
+
+export interface Bench {
+  project: Project | null;
+  face: Face;
+  patternId: string;
+  recordingId: string;
+  /** note of the chosen lane */
+  lane: number;
+  /** notes of the lanes chosen together with it */
+  alsoLanes: number[];
+  /** where hits sound, in ticks from the pass's start, by note and tick; empty in Break */
+  places: ReadonlyMap<string, number>;
+  /** which panel is open */
+  panel: Panel;
+  /** cell of the grid's keyboard cursor, from the pattern's start */
+  cell: number;
+  /** bar shown, from 0 */
+  bar: number;
+  follow: boolean;
+  playing: boolean;
+  savedAt: string;
+  /** edits under way */
+  pending: number;
+  dark: boolean;
+  padsOpen: boolean;
+  /** bank of sixteen pads shown, 1 to 8; 0 is twelve pads by role */
+  bank: number;
+  strikeVelocity: number;
+  strikes: LiveStrike[];
+  /** share of the kit in what Break sounds: 0 recording only, 1 kit only */
+  blend: number;
+  notice: Notice | null;
+  /** colour families folded away, so that the others come near */
+  folded: string[];
+  /** octave in which note names count middle C, note 60 */
+  middleC: number;
+}
+
+export const stored = (key: string) => localStorage.getItem(`hexachord.${key}`);
+
+export const useBench = create<Bench>()(() => ({
+  project: null,
+  face: 'steps',
+  patternId: '',
+  recordingId: '',
+  lane: 36,
+  alsoLanes: [],
+  places: new Map(),
+  panel: '',
+  cell: 0,
+  bar: 0,
+  follow: true,
+  playing: false,
+  savedAt: '',
+  pending: 0,
+  dark: stored('theme') === 'dark',
+  padsOpen: stored('pads') !== 'shut',
+  bank: 0,
+  strikeVelocity: 100,
+  strikes: [],
+  blend: 0.35,
+  notice: null,
+  folded: [],
+  middleC: Number(stored('middleC') ?? 4),
+}));
+setMiddleC(useBench.getState().middleC);
+
+const get = useBench.getState;
+const set = useBench.setState;
+
+/** Opens a panel, or shuts it when it is open. */
+export const togglePanel = (panel: Panel) => set((s) => ({ panel: s.panel === panel ? '' : panel }));
+
+export function say(notice: Notice) {
+  set({ notice });
+}
+
+/** Words for an error, for the person. */
+export function explain(e: unknown): Notice {
+  if (e instanceof ApiError) return { title: e.title, detail: e.detail, error: true };
+  return { title: 'Something went wrong in this window', detail: String(e), error: true };
+}
+
+export function currentPattern(s: Bench): Pattern | null {
+  return s.project?.patterns.find((p) => p.id === s.patternId)?.value ?? null;
+}
+
+export function currentRecording(s: Bench) {
+  return s.project?.recordings.find((r) => r.id === s.recordingId) ?? s.project?.recordings[0] ?? null;
+}
+
+export function shownLanes(map: DrumMap): Lane[] {
+  const { folded } = get();
+  return map.lanes.filter((l) => l.shown && !folded.includes(l.color));
+}
+
+export function chooseMiddleC(octave: number) {
+  localStorage.setItem('hexachord.middleC', String(octave));
+  setMiddleC(octave);
+  set({ middleC: octave });
+}
+
+export function setDark(dark: boolean) {
+  localStorage.setItem('hexachord.theme', dark ? 'dark' : 'light');
+  set({ dark });
+}
+
+export function setPadsOpen(padsOpen: boolean) {
+  localStorage.setItem('hexachord.pads', padsOpen ? 'open' : 'shut');
+  set({ padsOpen });
+}

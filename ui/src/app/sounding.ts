@@ -1,0 +1,126 @@
+// What the window sounds: the player is given the pass and the kit, pads are struck.
+import { api, type Pass } from '../api/client';
+import { msToTicks, PPQ, swingShift, ticksToMS, ticksAt } from '../lanes/time';
+import { midiOut } from '../player/midi';
+import { player } from '../player/player';
+import { type Bench, currentPattern, currentRecording, explain, say, useBench } from './bench';
+
+const get = useBench.getState;
+const set = useBench.setState;
+
+/** What the player is to play now: the pattern, or in Break the recording's loop. */
+export async function refreshPass(keepPlace = true) {
+  const s = get();
+  if (!s.project) return;
+  const recording = currentRecording(s);
+  if (s.face === 'break' && recording) {
+    player.setPass(await api.recordingPass(s.project.id, recording.id, player.rate), keepPlace);
+  } else if (s.patternId) {
+    takePass(await api.pass(s.project.id, s.patternId, player.rate), keepPlace);
+  }
+  applySilence();
+  applyBlend();
+}
+
+export function applySilence() {
+  const s = get();
+  if (!s.project) return;
+  const { muted, solo } = s.project.settings;
+  const all = s.project.map.lanes.map((l) => l.note);
+  player.setSilent(solo.length > 0 ? all.filter((n) => !solo.includes(n)) : muted);
+}
+
+function applyBlend() {
+  const { face, blend } = get();
+  const output = get().project?.settings.output;
+  midiOut.set(output, () => get().project?.map.lanes ?? []);
+  if (face !== 'break') player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
+  else player.setBlend(Math.sin((blend * Math.PI) / 2), Math.cos((blend * Math.PI) / 2));
+}
+
+// the kit as the server has it, and the one the player has
+/** Gives the player a pattern's pass, and tells the stage where its hits sound. */
+export function takePass(pass: Pass, keepPlace = true) {
+  const bpm = get().project?.settings.bpm ?? 92;
+  const places = new Map<string, number>();
+  for (const s of pass.strokes) {
+    const key = `${s.note} ${s.tick}`;
+    if (!places.has(key)) places.set(key, ticksAt(s.at, bpm));
+  }
+  set({ places });
+  player.setPass(pass, keepPlace);
+}
+
+let kitKept = '';
+let kitInPlayer = '';
+
+/** Names the kit the server has. */
+export const kitIs = (kit: string) => {
+  kitKept = kit;
+};
+
+export async function refreshKit() {
+  const p = get().project;
+  if (!p || kitKept === kitInPlayer) return;
+  kitInPlayer = kitKept;
+  await player.setTable(await api.table(p.id, player.rate));
+}
+
+/** Lets the player sound the project's own kit again, after something else was tried. */
+export async function soundOwnKit() {
+  kitInPlayer = '';
+  await refreshKit();
+  await refreshPass();
+}
+
+export function setBlend(blend: number) {
+  set({ blend });
+  applyBlend();
+}
+
+export async function play() {
+  set({ playing: true });
+  await player.play().catch((e: unknown) => {
+    set({ playing: false });
+    say(explain(e));
+  });
+}
+
+export function stop() {
+  set({ playing: false });
+  player.stop();
+}
+
+export const toggle = () => (get().playing ? stop() : void play());
+
+let strikeCount = 0;
+
+/** Strikes a lane's pad. Returns the ticket to let it go by. */
+export function strike(note: number, velocity: number): number {
+  const { ticket, layer } = player.strike(note, velocity);
+  midiOut.strike(note, velocity);
+  const s = get();
+  set({
+    lane: note,
+    strikes: [{ id: ++strikeCount, note, velocity, layer, leanMS: leanNow(s, note) }, ...s.strikes].slice(
+      0,
+      4,
+    ),
+  });
+  return ticket;
+}
+
+/** How far off the nearest sixteenth, as the lane sounds it, the beat is now, ms; null when nothing plays. */
+function leanNow(s: Bench, note: number): number | null {
+  if (!s.playing || !s.project || !player.last || s.face === 'break') return null;
+  const { bpm } = s.project.settings;
+  const feel = currentPattern(s)?.feel ?? s.project.settings.feel;
+  const tick = ticksAt(player.atS(), bpm) - msToTicks(feel.laneLeanMS?.[note] ?? 0, bpm);
+  const cell = PPQ / 4;
+  let best = Infinity;
+  for (const line of [-1, 0, 1].map((d) => (Math.round(tick / cell) + d) * cell)) {
+    const off = tick - line - swingShift(line, feel.swing);
+    if (Math.abs(off) < Math.abs(best)) best = off;
+  }
+  return ticksToMS(best, bpm);
+}

@@ -1,0 +1,133 @@
+// What is done to the hits chosen in the Roll, by keys and buttons.
+import type { Edit, Hit, Lane, Pattern } from '../api/client';
+import { actionFor } from '../app/actions';
+import { editPattern, strike } from '../app/state';
+import { beatTicks, gridTicks, msToTicks } from '../lanes/time';
+import { copyHits, paste } from '../steps/clipboard';
+import { barTicks } from '../lanes/time';
+import { keyOf, moved } from './geometry';
+
+const keysOf = (hits: Hit[]) => hits.map((h) => ({ note: h.note, tick: h.tick }));
+
+export const counted = (n: number) => (n === 1 ? 'a hit' : `${n} hits`);
+
+interface Given {
+  pattern: Pattern;
+  lanes: Lane[];
+  bpm: number;
+  /** note of the chosen lane, and the bar shown */
+  lane: number;
+  bar: number;
+  chosen: ReadonlySet<string>;
+  setChosen: (keys: ReadonlySet<string>) => void;
+  selection: Hit[];
+  /** of quantising: percent, and the ms within which nothing moves */
+  strength: number;
+  within: number;
+  zoom: (by: number) => void;
+  scroll: (to: 'begin' | 'end') => void;
+  toggleSnap: () => void;
+  toggleNotes: () => void;
+}
+
+export function useRollEdits(o: Given) {
+  const { pattern, lanes, selection, chosen, setChosen } = o;
+  const length = pattern.bars * barTicks(pattern);
+  const cell = gridTicks(pattern.grid);
+  const write = (was: Hit[], is: Hit[], label: string) => {
+    setChosen(new Set(is.map(keyOf)));
+    void editPattern({ op: 'hits', remove: keysOf(was), put: is, label });
+  };
+  /** An edit of the hits chosen, or of the lane's when none is. */
+  const about = (edit: Edit) =>
+    void editPattern({ ...edit, ...(chosen.size > 0 ? { only: keysOf(selection) } : { notes: [o.lane] }) });
+  const what = () =>
+    chosen.size > 0 ? counted(selection.length) : (lanes.find((l) => l.note === o.lane)?.name ?? 'the lane');
+
+  const shift = (ticks: number, rows: number, label: string) => {
+    if (selection.length === 0) return;
+    const next = moved(selection, lanes, ticks, rows, length);
+    if ((next[0]?.tick ?? 0) - (selection[0]?.tick ?? 0) !== ticks) return; // a part of a step would leave the grid
+    write(selection, next, `${label} ${counted(next.length)}`);
+    const [first] = next;
+    if (rows !== 0 && first) strike(first.note, first.velocity);
+  };
+  const louder = (by: number) => {
+    if (selection.length > 0)
+      about({ op: 'velocity', shaping: { how: 'add', amount: by }, label: `Velocity of ${what()}` });
+  };
+  const lengths = (how: 'add' | 'legato' | 'free' | 'quantise' | 'trim', ticks: number, label: string) =>
+    about({ op: 'lengths', lengths: { how, ticks }, label: `${label} ${what()}` });
+  const span = () =>
+    Math.max(
+      cell,
+      Math.ceil(
+        (Math.max(...selection.map((h) => h.tick)) - Math.min(...selection.map((h) => h.tick)) + 1) /
+          beatTicks(pattern),
+      ) * beatTicks(pattern),
+    );
+  const repeat = () => {
+    if (selection.length === 0) return;
+    const next = selection.map((h) => ({ ...h, tick: h.tick + span() })).filter((h) => h.tick < length);
+    if (next.length > 0) write([], next, `Repeat ${counted(next.length)}`);
+  };
+  const quantise = () => {
+    about({
+      op: 'quantise',
+      strength: o.strength,
+      within: msToTicks(o.within, o.bpm),
+      label: `Quantise ${what()}`,
+    });
+    if (chosen.size > 0) setChosen(new Set()); // they have moved
+  };
+  const ms = msToTicks(1, o.bpm);
+  const does: Record<string, () => unknown> = {
+    left: () => shift(-cell, 0, 'Move'),
+    right: () => shift(cell, 0, 'Move'),
+    'tick-left': () => shift(-1, 0, 'Move'),
+    'tick-right': () => shift(1, 0, 'Move'),
+    up: () => shift(0, -1, 'Move'),
+    down: () => shift(0, 1, 'Move'),
+    early: () => shift(-ms, 0, 'Lean'),
+    late: () => shift(ms, 0, 'Lean'),
+    louder: () => louder(4),
+    softer: () => louder(-4),
+    'louder-1': () => louder(1),
+    'softer-1': () => louder(-1),
+    longer: () => lengths('add', cell, 'Longer:'),
+    shorter: () => lengths('add', -cell, 'Shorter:'),
+    legato: () => lengths('legato', 0, 'Legato:'),
+    'free-length': () => lengths('free', 0, 'As long as the sound:'),
+    'quantise-lengths': () => lengths('quantise', 0, 'Quantise lengths of'),
+    quantise,
+    all: () => setChosen(new Set(pattern.hits.map(keyOf))),
+    none: () => setChosen(new Set()),
+    repeat,
+    'repeat-fill': () =>
+      selection.length > 0 &&
+      void editPattern({
+        op: 'repeat',
+        only: keysOf(selection),
+        by: span(),
+        label: `Repeat ${what()} to the end`,
+      }),
+    copy: () => copyHits(pattern, selection),
+    paste: () => setChosen(new Set(paste(pattern, o.bar, o.lane).map(keyOf))),
+    erase: () => selection.length > 0 && write(selection, [], `Erase ${counted(selection.length)}`),
+    nearer: () => o.zoom(1.4),
+    farther: () => o.zoom(1 / 1.4),
+    begin: () => o.scroll('begin'),
+    end: () => o.scroll('end'),
+    snap: o.toggleSnap,
+    notes: o.toggleNotes,
+  };
+  const keys = (e: React.KeyboardEvent) => {
+    const id = actionFor('roll', e);
+    if (!id || !does[id]) return;
+    if (id === 'none' && chosen.size === 0) return;
+    does[id]();
+    e.preventDefault();
+    e.stopPropagation();
+  };
+  return { write, quantise, keys };
+}
