@@ -22,11 +22,12 @@ import (
 )
 
 type door struct {
-	t *testing.T
+	t testing.TB
 	*httptest.Server
+	bench *bench.Bench
 }
 
-func open(t *testing.T) door {
+func open(t testing.TB) door {
 	t.Helper()
 	b, err := bench.Open(t.TempDir())
 	if err != nil {
@@ -44,7 +45,7 @@ func open(t *testing.T) door {
 			t.Error(err)
 		}
 	})
-	return door{t, s}
+	return door{t, s, b}
 }
 
 // ask sends a request and reads a JSON reply into the value given; it returns the status and the body.
@@ -96,7 +97,7 @@ type upload struct {
 	contentType string
 }
 
-func file(t *testing.T, name string, data []byte) *upload {
+func file(t testing.TB, name string, data []byte) *upload {
 	t.Helper()
 	u := &upload{}
 	w := multipart.NewWriter(&u.Buffer)

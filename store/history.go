@@ -34,8 +34,8 @@ func (c change) inverse() change {
 // redone after it. An edit that changes nothing leaves no trace. The project's new revision is returned.
 func (s *Store) Edit(projectID string, revision int64, edit func(*Tx) (label string)) (int64, error) {
 	next := revision
-	err := s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
-		tx := &Tx{db: db, projectID: projectID}
+	err := s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
+		db := tx.db
 		label := edit(tx)
 		if tx.err != nil || len(tx.changes) == 0 {
 			return tx.err
@@ -57,33 +57,33 @@ func (s *Store) Edit(projectID string, revision int64, edit func(*Tx) (label str
 
 // Undo takes the last edit back and returns its label; ErrNoUndo when there is none.
 func (s *Store) Undo(projectID string, revision int64) (label string, err error) {
-	err = s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+	err = s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
 		if row.HistoryAt == 0 {
 			return ErrNoUndo
 		}
 		var h historyRow
-		if err := db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt).Error; err != nil {
+		if err := tx.db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt).Error; err != nil {
 			return notFound(err, "the edit to undo")
 		}
 		label = h.Label
 		row.HistoryAt--
 		row.Revision++
-		return replay(db, projectID, h, true)
+		return tx.replay(h, true)
 	})
 	return label, err
 }
 
 // Redo does an undone edit again and returns its label; ErrNoRedo when there is none.
 func (s *Store) Redo(projectID string, revision int64) (label string, err error) {
-	err = s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+	err = s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
 		var h historyRow
-		if err := db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt+1).Error; err != nil {
+		if err := tx.db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt+1).Error; err != nil {
 			return ErrNoRedo
 		}
 		label = h.Label
 		row.HistoryAt++
 		row.Revision++
-		return replay(db, projectID, h, false)
+		return tx.replay(h, false)
 	})
 	return label, err
 }
@@ -116,7 +116,7 @@ func (s *Store) History(projectID string) ([]HistoryEntry, error) {
 
 // JumpTo takes edits back, or does them again, until the edit of that number is the last one in force (0: none).
 func (s *Store) JumpTo(projectID string, revision, number int64) error {
-	return s.change(projectID, revision, func(db *gorm.DB, row *projectRow) error {
+	return s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
 		for row.HistoryAt != number {
 			backwards := row.HistoryAt > number
 			at := row.HistoryAt
@@ -124,10 +124,10 @@ func (s *Store) JumpTo(projectID string, revision, number int64) error {
 				at++
 			}
 			var h historyRow
-			if err := db.First(&h, "project_id = ? and number = ?", projectID, at).Error; err != nil {
+			if err := tx.db.First(&h, "project_id = ? and number = ?", projectID, at).Error; err != nil {
 				return notFound(err, "that edit")
 			}
-			if err := replay(db, projectID, h, backwards); err != nil {
+			if err := tx.replay(h, backwards); err != nil {
 				return err
 			}
 			if row.HistoryAt = at; backwards {
@@ -140,8 +140,11 @@ func (s *Store) JumpTo(projectID string, revision, number int64) error {
 }
 
 // change runs f in a transaction on a project that is still at revision.
-func (s *Store) change(projectID string, revision int64, f func(*gorm.DB, *projectRow) error) error {
-	return s.db.Transaction(func(db *gorm.DB) error {
+func (s *Store) change(projectID string, revision int64, f func(*Tx, *projectRow) error) error {
+	tx := &Tx{projectID: projectID}
+	next := revision
+	err := s.db.Transaction(func(db *gorm.DB) error {
+		tx.db = db
 		var row projectRow
 		if err := db.First(&row, "id = ?", projectID).Error; err != nil {
 			return notFound(err, "the project")
@@ -150,19 +153,24 @@ func (s *Store) change(projectID string, revision int64, f func(*gorm.DB, *proje
 			return ErrStale
 		}
 		before := row
-		if err := f(db, &row); err != nil || row == before {
+		if err := f(tx, &row); err != nil || row == before {
 			return err
 		}
+		next = row.Revision
 		return db.Save(&row).Error
 	})
+	if err == nil {
+		s.cache.changed(projectID, revision, next, tx.touched)
+	}
+	return err
 }
 
-func replay(db *gorm.DB, projectID string, h historyRow, backwards bool) error {
+// replay does an edit again, or takes it back.
+func (tx *Tx) replay(h historyRow, backwards bool) error {
 	var changes []change
 	if err := json.Unmarshal(h.Changes, &changes); err != nil {
 		return err
 	}
-	tx := &Tx{db: db, projectID: projectID}
 	for i := range changes {
 		c := changes[i]
 		if backwards {
@@ -178,9 +186,9 @@ func replay(db *gorm.DB, projectID string, h historyRow, backwards bool) error {
 			tx.Fail(json.Unmarshal(row.Body, &p))
 			tx.save(row, pattern.Redo(p, *c.Pattern))
 		case c.After == nil:
-			tx.Fail(db.Where("project_id = ? and kind = ? and id = ?", projectID, c.Kind, c.ID).Delete(&documentRow{}).Error)
+			tx.delete(documentRow{ProjectID: tx.projectID, Kind: c.Kind, ID: c.ID})
 		default:
-			tx.write(documentRow{ProjectID: projectID, Kind: c.Kind, ID: c.ID, Position: c.Position, Body: c.After})
+			tx.write(documentRow{ProjectID: tx.projectID, Kind: c.Kind, ID: c.ID, Position: c.Position, Body: c.After})
 		}
 	}
 	return tx.err

@@ -3,7 +3,6 @@ package store
 import (
 	"crypto/rand"
 	"encoding/json"
-	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -56,59 +55,23 @@ func (s *Store) CreateProject(p Project) (id string, err error) {
 // newID is random and short enough for an address line.
 func newID() string { return rand.Text()[:16] }
 
-// Load reads a whole project as of one moment.
+// Load reads a whole project as of one moment. What it gives is shared: it must not be changed.
 func (s *Store) Load(id string) (Project, error) {
 	var p Project
-	err := s.db.Transaction(func(db *gorm.DB) (err error) {
-		p, err = load(db, id)
+	err := s.db.Transaction(func(db *gorm.DB) error {
+		var row projectRow
+		if err := db.First(&row, "id = ?", id).Error; err != nil {
+			return notFound(err, "the project")
+		}
+		docs, err := s.cache.documents(db, row)
+		if err != nil {
+			return err
+		}
+		p = projectOf(row, docs)
+		p.Undo, p.Redo, err = historyLabels(db, row)
 		return err
 	})
 	return p, err
-}
-
-func load(db *gorm.DB, id string) (Project, error) {
-	var row projectRow
-	if err := db.First(&row, "id = ?", id).Error; err != nil {
-		return Project{}, notFound(err, "the project")
-	}
-	p := Project{ID: row.ID, Name: row.Name, Revision: row.Revision,
-		Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}}
-	var docs []documentRow
-	if err := db.Where("project_id = ?", id).Order("position, id").Find(&docs).Error; err != nil {
-		return p, err
-	}
-	for _, d := range docs {
-		var err error
-		switch d.Kind {
-		case kindSettings:
-			p.Settings = NewSettings() // what an older version did not know
-			err = json.Unmarshal(d.Body, &p.Settings)
-		case kindMap:
-			err = json.Unmarshal(d.Body, &p.Map)
-		case kindKit:
-			err = json.Unmarshal(d.Body, &p.Kit)
-		case kindPattern:
-			p.Patterns, err = appendStored(p.Patterns, d)
-		case kindRecording:
-			p.Recordings, err = appendStored(p.Recordings, d)
-		case kindGroove:
-			p.Grooves, err = appendStored(p.Grooves, d)
-		}
-		if err != nil {
-			return p, fmt.Errorf("the project's %s cannot be read: %w", d.Kind, err)
-		}
-	}
-	var err error
-	if p.Undo, p.Redo, err = historyLabels(db, row); err != nil {
-		return p, err
-	}
-	return p, nil
-}
-
-func appendStored[T any](list []Stored[T], d documentRow) ([]Stored[T], error) {
-	s := Stored[T]{ID: d.ID}
-	err := json.Unmarshal(d.Body, &s.Value)
-	return append(list, s), err
 }
 
 // Tx is one edit under way. After a fault its calls do nothing; Edit returns the fault and nothing is changed.
@@ -116,6 +79,7 @@ type Tx struct {
 	db        *gorm.DB
 	projectID string
 	changes   []change
+	touched   []docKey
 	err       error
 }
 
@@ -243,7 +207,7 @@ func (tx *Tx) remove(kind, id string) {
 		return
 	}
 	tx.changes = append(tx.changes, change{Kind: kind, ID: id, Position: row.Position, Before: row.Body})
-	tx.Fail(tx.db.Delete(&row).Error)
+	tx.delete(row)
 }
 
 func (tx *Tx) row(kind, id string) (row documentRow, ok bool) {
@@ -267,6 +231,14 @@ func (tx *Tx) save(row documentRow, value any) {
 
 func (tx *Tx) write(row documentRow) {
 	if tx.err == nil {
+		tx.touched = append(tx.touched, row.key())
 		tx.Fail(tx.db.Omit("Project").Save(&row).Error)
+	}
+}
+
+func (tx *Tx) delete(row documentRow) {
+	if tx.err == nil {
+		tx.touched = append(tx.touched, row.key())
+		tx.Fail(tx.db.Where("project_id = ? and kind = ? and id = ?", row.ProjectID, row.Kind, row.ID).Delete(&documentRow{}).Error)
 	}
 }

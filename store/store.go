@@ -25,8 +25,9 @@ var (
 
 // Store is an open data folder. It is safe for many goroutines.
 type Store struct {
-	db  *gorm.DB
-	dir string
+	db    *gorm.DB
+	dir   string
+	cache *cache
 }
 
 type projectRow struct {
@@ -107,7 +108,11 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the database in %s cannot be opened: %w", dir, err)
 	}
-	s := &Store{db: db, dir: dir}
+	known, err := newCache()
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{db: db, dir: dir, cache: known}
 	if err := s.migrate(); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

@@ -32,6 +32,8 @@ const lead = 120; // ticks shown before the first line
 
 interface Draft {
   hits: Hit[];
+  /** those that are changed, when they are few */
+  moving?: Hit[];
   chosen: ReadonlySet<string>;
 }
 
@@ -39,7 +41,16 @@ type Drag =
   | { kind: 'box'; x: number; y: number; add: boolean }
   | { kind: 'round'; line: [number, number][] }
   | { kind: 'length'; hit: Hit; x: number }
-  | { kind: 'move'; x: number; y: number; from: Hit[]; grip: Hit; copy: boolean; stirred: boolean };
+  | {
+      kind: 'move';
+      x: number;
+      y: number;
+      from: Hit[];
+      grip: Hit;
+      copy: boolean;
+      stirred: boolean;
+      rest?: Hit[];
+    };
 
 export function RollFace({ project, pattern }: { project: Project; pattern: Pattern }) {
   const { map, settings } = project;
@@ -100,10 +111,14 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   );
   const hits = draft?.hits ?? pattern.hits;
   const picked = draft?.chosen ?? chosen;
-  const selection = pattern.hits.filter((h) => chosen.has(keyOf(h)));
+  const moving = draft?.moving;
+  const selection = useMemo(
+    () => (chosen.size === 0 ? [] : pattern.hits.filter((h) => chosen.has(keyOf(h)))),
+    [chosen, pattern],
+  );
   const stripHits = useMemo(
-    () => hits.filter((h) => (picked.size > 0 ? picked.has(keyOf(h)) : h.note === lane)),
-    [hits, picked, lane],
+    () => moving ?? hits.filter((h) => (picked.size > 0 ? picked.has(keyOf(h)) : h.note === lane)),
+    [moving, hits, picked, lane],
   );
 
   const shadow = useShadow(project, shadowOf, lanes);
@@ -294,11 +309,11 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     const rows = Math.floor(y / rowH) - Math.floor(d.y / rowH);
     const ticks = fitting(d.from, want - d.grip.tick, free ? 1 : cell, length);
     const next = moved(d.from, lanes, ticks, rows, length);
-    const gone = new Set(d.copy ? [] : d.from.map(keyOf));
-    setDraft({
-      hits: [...pattern.hits.filter((h) => !gone.has(keyOf(h))), ...next],
-      chosen: new Set(next.map(keyOf)),
-    });
+    if (!d.rest) {
+      const gone = new Set(d.copy ? [] : d.from);
+      d.rest = pattern.hits.filter((h) => !gone.has(h));
+    }
+    setDraft({ hits: [...d.rest, ...next], moving: next, chosen: new Set(next.map(keyOf)) });
   };
   const up = (e: React.PointerEvent) => {
     const d = drag.current;
@@ -380,6 +395,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         quantise={quantise}
         zoom={(by) => zoom(by, width / 2)}
         chosen={selection.length}
+        about={[chosen, lane, bar, width, whole]}
         within={within}
         setWithin={setWithin}
         allNotes={allNotes}

@@ -1,9 +1,10 @@
+import { memo } from 'react';
 import { Button, InputNumber, Select, Slider, Switch } from 'antd';
 import type { Pattern, Project } from '../api/client';
 import { choosePattern, editPattern, useBench } from '../app/state';
 import { grids } from '../lanes/time';
 
-export function RollTools({
+export const RollTools = memo(function RollTools({
   project,
   pattern,
   snap,
@@ -30,6 +31,8 @@ export function RollTools({
   zoom: (by: number) => void;
   /** how many hits are chosen */
   chosen: number;
+  /** the hits and the lane the buttons are about, so that they are drawn anew with them and with nothing else */
+  about: readonly unknown[];
   /** hits that lean so many ms at most stay when quantised */
   within: number;
   setWithin: (ms: number) => void;
@@ -130,4 +133,14 @@ export function RollTools({
       </span>
     </div>
   );
+}, sameButFunctions);
+
+/** The view moves sixty times a second; its functions are new each time, what they are about is not. */
+function sameButFunctions(a: Record<string, unknown>, b: Record<string, unknown>): boolean {
+  return Object.keys(b).every((k) => {
+    const [x, y] = [a[k], b[k]];
+    if (typeof y === 'function') return true;
+    if (Array.isArray(x) && Array.isArray(y)) return x.length === y.length && x.every((v, i) => v === y[i]);
+    return x === y;
+  });
 }

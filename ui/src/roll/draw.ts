@@ -153,6 +153,37 @@ function lowerPart(c: CanvasRenderingContext2D, x: number, y: number, w: number,
   c.closePath();
 }
 
+/** Hexagons drawn once and stamped: by colours and velocity. */
+const stamps = new Map<string, HTMLCanvasElement>();
+
+function stampOf(ink: Inks, color: { fill: string; edge: string }, velocity: number): HTMLCanvasElement {
+  const level = Math.round(velocity / 4) * 4;
+  const ratio = window.devicePixelRatio || 1;
+  const key = `${color.fill} ${color.edge} ${ink.raised} ${level} ${ratio}`;
+  let stamp = stamps.get(key);
+  if (stamp) return stamp;
+  stamp = document.createElement('canvas');
+  stamp.width = Math.round((hitW + 4) * ratio);
+  stamp.height = Math.round((hitH + 4) * ratio);
+  const c = stamp.getContext('2d');
+  if (c) {
+    c.scale(ratio, ratio);
+    const [x, y] = [hitW / 2 + 2, hitH / 2 + 2];
+    hexPath(c, x, y, hitW, hitH);
+    c.fillStyle = ink.raised;
+    c.fill();
+    c.fillStyle = color.fill;
+    lowerPart(c, x, y, hitW, hitH, (hitH * level) / 127);
+    c.fill();
+    hexPath(c, x, y, hitW, hitH);
+    c.strokeStyle = color.edge;
+    c.lineWidth = 1.2;
+    c.stroke();
+  }
+  stamps.set(key, stamp);
+  return stamp;
+}
+
 function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen) {
   const long = h.length * s.view.perTick;
   c.globalAlpha = s.silent(h.note) ? 0.45 : 1;
@@ -168,15 +199,14 @@ function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen
   }
   const parts = strokes(h);
   const wide = hitW + (parts.length > 1 ? 6 : 0);
-  hexPath(c, x, y, wide, hitH);
-  c.fillStyle = s.ink.raised;
-  c.fill();
-  c.fillStyle = color.fill;
   if (parts.length === 1) {
-    lowerPart(c, x, y, wide, hitH, (hitH * h.velocity) / 127);
-    c.fill();
+    const stamp = stampOf(s.ink, color, h.velocity);
+    c.drawImage(stamp, Math.round(x - hitW / 2) - 2, Math.round(y - hitH / 2) - 2, hitW + 4, hitH + 4);
   } else {
     hexPath(c, x, y, wide, hitH);
+    c.fillStyle = s.ink.raised;
+    c.fill();
+    c.fillStyle = color.fill;
     c.save();
     c.clip();
     const w = wide / parts.length;
@@ -185,12 +215,12 @@ function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen
       c.fillRect(x - wide / 2 + k * w + (k ? 1 : 0), y + hitH / 2 - tall, w - (k ? 1 : 0), tall);
     });
     c.restore();
+    hexPath(c, x, y, wide, hitH);
+    c.strokeStyle = color.edge;
+    c.lineWidth = 1.2;
+    c.stroke();
   }
-  hexPath(c, x, y, wide, hitH);
-  c.strokeStyle = color.edge;
-  c.lineWidth = 1.2;
-  c.stroke();
-  if (s.chosen.has(keyOf(h))) {
+  if (s.chosen.size > 0 && s.chosen.has(keyOf(h))) {
     hexPath(c, x, y, wide + 6, hitH + 5);
     c.strokeStyle = s.ink.ink;
     c.lineWidth = 2;
@@ -289,11 +319,11 @@ export function drawStrip(canvas: HTMLCanvasElement, s: Scene, shown: Hit[], lim
   c.font = `10px ${s.ink.mono}`;
   c.textAlign = 'center';
   let last = -Infinity;
+  const colors = new Map(s.lanes.map((l) => [l.note, l.color]));
   for (const h of shown) {
     const x = (h.tick - s.view.from) * s.view.perTick;
     if (x < -10 || x > s.width + 10) continue;
-    const lane = s.lanes.find((l) => l.note === h.note);
-    const color = s.ink.lane.get(lane?.color ?? '') ?? { fill: s.ink.ink, edge: s.ink.ink };
+    const color = s.ink.lane.get(colors.get(h.note) ?? '') ?? { fill: s.ink.ink, edge: s.ink.ink };
     c.fillStyle = color.fill;
     c.fillRect(x - 4, y(h.velocity), 8, s.height - 14 - y(h.velocity));
     if (x - last > 22) {

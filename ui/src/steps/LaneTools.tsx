@@ -1,6 +1,6 @@
 // What is done to a whole lane at once: fills, shifts, velocities.
 import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import type { Edit, Lane, Pattern } from '../api/client';
 import { editPattern, useBench } from '../app/state';
 import { barTicks, cellOf, grids, msToTicks, PPQ } from '../lanes/time';
@@ -275,7 +275,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
   );
 }
 
-export function LaneTools({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
+export const LaneTools = memo(function LaneTools({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
   const open = useBench((s) => s.panel === 'lane');
   return (
     <Popover
@@ -294,4 +294,4 @@ export function LaneTools({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
       </Button>
     </Popover>
   );
-}
+});
