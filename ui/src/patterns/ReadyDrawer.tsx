@@ -175,10 +175,10 @@ export function ReadyTools({ project, pattern }: { project: Project; pattern: Pa
         onChange={(v) => soundReady(v as 'ready' | 'own')}
       />
       <span className="grow" />
-      <Button data-id="put-back" onClick={putBack}>
+      <Button ghost data-id="put-back" onClick={putBack}>
         Put back
       </Button>
-      <Button type="primary" data-id="take-ready" onClick={takeHeard}>
+      <Button data-id="take-ready" onClick={takeHeard}>
         Take
       </Button>
     </div>
@@ -196,6 +196,7 @@ export function ReadyTake({
   width: number;
 }) {
   const r = useReady();
+  const open = useBench((s) => s.panel === 'ready');
   const ready = r.all.find((p) => p.name === r.name);
   if (!ready || !r.heard) return null;
   const { notes, missing } = r.heard.laid;
@@ -221,7 +222,7 @@ export function ReadyTake({
           Dashed: it. Small: {pattern.name}’s own hits.
         </div>
       </div>
-      <div className="strip ready" style={{ width }}>
+      <div className="strip ready" style={{ maxWidth: open ? width - 328 : width }}>
         <div className="row">
           <b>Take</b>
           {ready.roles.map((role) => (

@@ -65,7 +65,9 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const lane = useBench((s) => s.lane);
   const [mode, setMode] = useState<StripMode>('Velocity');
   const [ref, size] = useSize<HTMLDivElement>();
-  const { swing } = pattern.feel ?? project.settings.feel;
+  const feel = pattern.feel ?? project.settings.feel;
+  const aside = feel.groove.noSwing && project.grooves.some((o) => o.id === feel.groove.id);
+  const swing = useMemo(() => (aside ? { ...feel.swing, percent: 50 } : feel.swing), [aside, feel.swing]);
   const heard = useReady((s) => s.heard !== null);
   // kept apart from the hits, so that setting one draws nothing anew but hits
   const { grid, meter } = pattern;
