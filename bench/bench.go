@@ -9,6 +9,7 @@ import (
 
 	lru "github.com/hashicorp/golang-lru/v2"
 
+	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
@@ -37,6 +38,7 @@ var ErrVoice = errors.New("no such voice; load the kit again")
 type Bench struct {
 	*store.Store
 	decoded *lru.Cache[string, sound.Buffer]
+	bands   *lru.Cache[levelsKey, hear.Levels]
 	shelf   shelfIndex
 
 	mu    sync.Mutex
@@ -54,7 +56,11 @@ func Open(dir string) (*Bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &Bench{Store: s, decoded: cache, specs: map[string]play.VoiceSpec{}, hears: map[string]*hearing{}}
+	bands, err := lru.New[levelsKey, hear.Levels](32)
+	if err != nil {
+		return nil, err
+	}
+	b := &Bench{Store: s, decoded: cache, bands: bands, specs: map[string]play.VoiceSpec{}, hears: map[string]*hearing{}}
 	if err := b.loadShelf(); err != nil {
 		return nil, errors.Join(fmt.Errorf("the shelf cannot be read: %w", err), s.Close())
 	}
@@ -114,9 +120,15 @@ func (b *Bench) Voice(id string) (play.Voice, error) {
 	if !ok {
 		return play.Voice{}, ErrVoice
 	}
+	if spec.ClickHz > 0 {
+		return play.Click(spec.ClickHz, spec.Rate), nil
+	}
 	sample, err := b.Decode(spec.Sample)
 	if err != nil {
 		return play.Voice{}, err
+	}
+	if spec.Band[1] > 0 {
+		sample = hear.BandOnly(sample, spec.Band[0], spec.Band[1])
 	}
 	return spec.Shape(sample), nil
 }

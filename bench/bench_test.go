@@ -10,6 +10,7 @@ import (
 
 	"hexachord/core/drummap"
 	"hexachord/core/music"
+	"hexachord/core/hear"
 	"hexachord/core/pattern"
 	"hexachord/core/sound"
 	"hexachord/demo"
@@ -159,7 +160,7 @@ func TestARefusedEditChangesNothing(t *testing.T) {
 	if _, _, err := b.ImportMIDI(p.ID, p.Revision, "x.mid", []byte("MThd")); !errors.Is(err, smf.ErrNotMIDI) {
 		t.Errorf("half a MIDI file: %v", err)
 	}
-	if _, _, err := b.Hear(t.Context(), p.ID, "x.wav", []byte("words"), ""); !errors.Is(err, sound.ErrAudio) {
+	if _, _, err := b.Hear(t.Context(), p.ID, "x.wav", []byte("words"), "", hear.Options{}); !errors.Is(err, sound.ErrAudio) {
 		t.Errorf("words as a recording: %v", err)
 	}
 	if got := load(t, b, p.ID); !reflect.DeepEqual(got, p) {

@@ -6,14 +6,20 @@ import (
 	"fmt"
 	"math"
 	"path/filepath"
+	"slices"
+	"sort"
 	"strings"
 	"sync/atomic"
 
+	"hexachord/core/feel"
 	"hexachord/core/hear"
+	"hexachord/core/kind"
 	"hexachord/core/kit"
 	"hexachord/core/music"
+	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/shelf"
+	"hexachord/core/sound"
 	"hexachord/store"
 )
 
@@ -26,7 +32,7 @@ type hearing struct {
 // Hear listens to an audio file and adds it to the project as a recording. It may take long, and adding a
 // recording overwrites nothing, so it goes by the revision the project has when it is done. ticket names the
 // hearing for Progress and Cancel while it runs.
-func (b *Bench) Hear(ctx context.Context, projectID, name string, data []byte, ticket string) (recordingID string, next int64, err error) {
+func (b *Bench) Hear(ctx context.Context, projectID, name string, data []byte, ticket string, o hear.Options) (recordingID string, next int64, err error) {
 	if _, err := b.Load(projectID); err != nil {
 		return "", 0, err
 	}
@@ -53,7 +59,8 @@ func (b *Bench) Hear(ctx context.Context, projectID, name string, data []byte, t
 			return "", 0, err
 		}
 	}
-	heard, err := hear.Listen(ctx, decoded.Buffer, hear.Options{Progress: func(share float64) { h.done.Store(math.Float64bits(share)) }})
+	o.Progress = func(share float64) { h.done.Store(math.Float64bits(share)) }
+	heard, err := hear.Listen(ctx, decoded.Buffer, o)
 	if err != nil {
 		return "", 0, fmt.Errorf("%s: %w", name, err)
 	}
@@ -92,9 +99,22 @@ func (b *Bench) CancelHearing(ticket string) {
 	}
 }
 
-// RecordingPass finds what a recording's loop sounds: its hits on the kit at the times they were heard, and the
-// recording itself from bar 1, as one more cue whose note is RecordingNote.
-func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int) (play.Pass, error) {
+// RecordingOptions say how a recording is heard.
+type RecordingOptions struct {
+	Slow  float64    // how many times as long at the same pitch, 1..2; 0 is 1
+	Click bool       // a click on every beat of its grid
+	Band  [2]float64 // Hz; the recording's band alone, 0 0 is all of it
+}
+
+// RecordingPass finds what a recording's loop sounds: its hits on the kit at the times they were heard, started so that
+// their attacks meet the recorded ones, and the recording itself from bar 1, as one more cue whose note is RecordingNote.
+func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o RecordingOptions) (play.Pass, error) {
+	if o.Slow == 0 {
+		o.Slow = 1
+	}
+	if !(o.Slow >= 1 && o.Slow <= 2) {
+		return play.Pass{}, fmt.Errorf("%w: it is slowed down to half speed at most", ErrInput)
+	}
 	t, err := b.Table(p.Kit, rate)
 	if err != nil {
 		return play.Pass{}, err
@@ -103,27 +123,101 @@ func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int) (pla
 	if err != nil {
 		return play.Pass{}, err
 	}
-	pt, _, _, err := r.Heard.Pattern(r.Name, music.Sixteenths, 0, laneNote(p))
+	heard := r.Heard
+	heard.Pins, heard.BPM = nil, r.Heard.BPM // hits sound where they were played, whatever the grid says
+	pt, _, _, err := heard.Pattern(r.Name, music.Sixteenths, 0, laneOfHit(p))
 	if err != nil {
 		return play.Pass{}, err
 	}
-	pass := play.Cues(pt, p.Settings.Feel.Straightened(), r.Heard.BPM, t, nil)
+	lengthS := r.Heard.EndS() - r.Heard.BarOneS
+	pt.Bars = min(music.MaxBars, int(lengthS/music.Seconds(float64(pt.Meter.BarTicks()), heard.BPM))+1)
+	pass := play.Cues(pt, p.Settings.Feel.Straightened(), heard.BPM, t, nil)
+	pass.LengthS = lengthS
+	flipped := map[int]bool{}
+	for _, n := range r.Heard.Flipped {
+		flipped[n] = true
+	}
+	leads := map[string]float64{}
+	for i := range pass.Cues {
+		c := &pass.Cues[i]
+		lead, ok := leads[c.Voice]
+		if !ok {
+			v, err := b.Voice(c.Voice)
+			if err != nil {
+				return play.Pass{}, err
+			}
+			lead = float64(hear.AttackFrame(v.Buffer)) / float64(rate)
+			leads[c.Voice] = lead
+		}
+		c.AtS = c.AtS*o.Slow - lead
+		if flipped[c.Note] {
+			c.Left, c.Right, c.Gain = -c.Left, -c.Right, -c.Gain
+		}
+	}
+	for i := range pass.Strokes {
+		pass.Strokes[i].AtS *= o.Slow
+	}
+	if o.Click {
+		b.addClicks(&pass, r.Heard, rate, o.Slow)
+	}
+	pass.LengthS *= o.Slow
 	form := kit.Whole()
 	form.StartFrame = int(r.Heard.BarOneS * float64(buf.Rate))
 	form.EndFrame = min(buf.Frames(), int(r.Heard.EndS()*float64(buf.Rate)))
-	spec := play.VoiceSpec{Sample: r.Audio, Form: form, Rate: rate}
+	spec := play.VoiceSpec{Sample: r.Audio, Form: form, Rate: rate, Band: o.Band}
+	if o.Slow != 1 {
+		spec.Stretch = o.Slow
+	}
 	if form.EndFrame <= form.StartFrame {
 		return pass, nil
 	}
-	b.mu.Lock()
-	b.specs[spec.ID()] = spec
-	b.mu.Unlock()
+	b.name(spec)
 	return pass.WithRecording(spec.ID()), nil
 }
 
-func laneNote(p store.Project) func(int) (int, bool) {
-	return func(gm int) (int, bool) {
-		l, ok := p.Map.LaneFor(gm)
+// name remembers what a voice is made of.
+func (b *Bench) name(spec play.VoiceSpec) string {
+	id := spec.ID()
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.specs[id] = spec
+	return id
+}
+
+// addClicks adds a click on every beat, higher on the first of a bar.
+func (b *Bench) addClicks(pass *play.Pass, h hear.Hearing, rate int, slow float64) {
+	beat := h.Meter.BeatTicks()
+	for n := 0; n < h.Bars*h.Meter.Beats; n++ {
+		hz := 1200.0
+		if n%h.Meter.Beats == 0 {
+			hz = 1800
+		}
+		id := b.name(play.VoiceSpec{ClickHz: hz, Rate: rate})
+		pass.Cues = append(pass.Cues, play.Cue{AtS: (h.TimeAt(float64(n*beat)) - h.BarOneS) * slow, Voice: id, Left: 0.35, Right: 0.35, Gain: 0.5,
+			Note: play.ClickNote, Velocity: 100})
+	}
+	sort.SliceStable(pass.Cues, func(i, j int) bool { return pass.Cues[i].AtS < pass.Cues[j].AtS })
+}
+
+// LaneOf is the note of a hit's lane, −1 when the map has none: the one the person moved it to, else its drum's.
+func LaneOf(p store.Project) func(hear.Hit) int {
+	of := laneOfHit(p)
+	return func(h hear.Hit) int {
+		if n, ok := of(h); ok {
+			return n
+		}
+		return -1
+	}
+}
+
+func laneOfHit(p store.Project) func(hear.Hit) (int, bool) {
+	return func(h hear.Hit) (int, bool) {
+		if h.Lane != nil {
+			if _, ok := p.Map.ByNote(*h.Lane); ok {
+				return *h.Lane, true
+			}
+		}
+		l, ok := p.Map.LaneFor(h.Note)
 		return l.Note, ok
 	}
 }
@@ -152,7 +246,7 @@ func (b *Bench) Keep(projectID, recordingID string, revision int64, name string,
 	if strings.TrimSpace(name) == "" {
 		name = strings.TrimSuffix(r.Name, filepath.Ext(r.Name))
 	}
-	pt, homeless, outside, err := r.Heard.Pattern(name, grid, strength, laneNote(p))
+	pt, homeless, outside, err := r.Heard.Pattern(name, grid, strength, laneOfHit(p))
 	if err != nil {
 		return k, revision, err
 	}
@@ -167,8 +261,8 @@ func (b *Bench) Keep(projectID, recordingID string, revision int64, name string,
 // ErrInput is wrapped by faults in what was asked for.
 var ErrInput = errors.New("that cannot be done")
 
-// Regrid lays another grid over a recording; see hear.Hearing.Regrid.
-func (b *Bench) Regrid(projectID, recordingID string, revision int64, bpm float64, bars int, barOneS *float64) (int64, error) {
+// heardEdit changes what was heard in a recording.
+func (b *Bench) heardEdit(projectID, recordingID string, revision int64, label string, change func(p store.Project, r store.Recording) (hear.Hearing, error)) (int64, error) {
 	p, err := b.Load(projectID)
 	if err != nil {
 		return revision, err
@@ -177,11 +271,372 @@ func (b *Bench) Regrid(projectID, recordingID string, revision int64, bpm float6
 	if err != nil {
 		return revision, err
 	}
-	if r.Heard, err = r.Heard.Regrid(bpm, bars, barOneS); err != nil {
+	if r.Heard, err = change(p, r); err != nil {
 		return revision, err
 	}
 	return b.Edit(projectID, revision, func(tx *store.Tx) string {
 		tx.PutRecording(recordingID, r)
-		return fmt.Sprintf("Grid of %s: %.1f BPM, %d bars", r.Name, r.Heard.BPM, r.Heard.Bars)
+		return label
+	})
+}
+
+// Grid says which grid lies over a recording; what is nil or 0 stays.
+type Grid struct {
+	BPM     float64    `json:"bpm,omitempty"`
+	Bars    int        `json:"bars,omitempty"`
+	BarOneS *float64   `json:"barOneS,omitempty"`
+	Pins    []hear.Pin `json:"pins,omitempty"`   // bar lines the person has moved
+	Follow  *bool      `json:"follow,omitempty"` // true pins the bar lines to hits, false makes the grid steady
+}
+
+// Regrid lays another grid over a recording; see hear.Hearing.Regrid, Follow and Pinned.
+func (b *Bench) Regrid(projectID, recordingID string, revision int64, g Grid) (int64, error) {
+	return b.heardEdit(projectID, recordingID, revision, "Grid of the recording", func(_ store.Project, r store.Recording) (hear.Hearing, error) {
+		switch {
+		case len(g.Pins) > 0:
+			return r.Heard.Pinned(g.Pins)
+		case g.Follow != nil && *g.Follow:
+			return r.Heard.Follow(), nil
+		case g.Follow != nil:
+			return r.Heard.Pinned(nil)
+		}
+		return r.Heard.Regrid(g.BPM, g.Bars, g.BarOneS)
+	})
+}
+
+// EditHits changes hits of a recording.
+func (b *Bench) EditHits(projectID, recordingID string, revision int64, e hear.Edit, label string) (int64, error) {
+	return b.heardEdit(projectID, recordingID, revision, label, func(p store.Project, r store.Recording) (hear.Hearing, error) {
+		return r.Heard.Apply(e, LaneOf(p))
+	})
+}
+
+// Listening is what a lane's own listener hears, and what it could be set to.
+type Listening struct {
+	Listener hear.Listener `json:"listener"`
+	Strikes  []hear.Strike `json:"strikes"`
+	Levels   []float32     `json:"levels"` // the band's level in dB, from bar 1 to the end, in as many columns as asked for
+	// OpenDB and CloseDB are what the levels suggest.
+	OpenDB  float64 `json:"openDB"`
+	CloseDB float64 `json:"closeDB"`
+}
+
+// Listen tries a listener for a lane and changes nothing. With a listener of zeros the drum's band and the suggested
+// thresholds are tried.
+func (b *Bench) Listen(p store.Project, r store.Recording, lane int, l hear.Listener, columns int) (Listening, error) {
+	laneNow, ok := p.Map.ByNote(lane)
+	if !ok {
+		return Listening{}, fmt.Errorf("%w: the map has no lane on note %d", ErrInput, lane)
+	}
+	if l.LoHz == 0 && l.HiHz == 0 {
+		l.LoHz, l.HiHz = hear.BandFor(laneNow.Role.Note())
+	}
+	levels, err := b.levels(r, l.LoHz, l.HiHz)
+	if err != nil {
+		return Listening{}, err
+	}
+	out := Listening{}
+	out.OpenDB, out.CloseDB = levels.Suggest()
+	if l.OpenDB == 0 && l.CloseDB == 0 {
+		l.OpenDB, l.CloseDB = out.OpenDB, out.CloseDB
+		if l.GapMS == 0 {
+			l.GapMS = 45
+		}
+	}
+	if err := l.Check(); err != nil {
+		return Listening{}, err
+	}
+	out.Listener, out.Strikes = l, l.Strikes(levels)
+	out.Levels = make([]float32, columns)
+	from, to := r.Heard.BarOneS, r.Heard.EndS()
+	for c := range out.Levels {
+		out.Levels[c] = -90
+		lo, hi := int((from+(to-from)*float64(c)/float64(columns))*1000), int((from+(to-from)*float64(c+1)/float64(columns))*1000)
+		for i := max(0, lo); i < min(len(levels.DB), max(hi, lo+1)); i++ {
+			out.Levels[c] = max(out.Levels[c], levels.DB[i])
+		}
+	}
+	return out, nil
+}
+
+type levelsKey struct {
+	audio      string
+	channel    hear.Channel
+	loHz, hiHz float64
+}
+
+// levels measures a band of a recording, or remembers it: thresholds are swept over one band many times.
+func (b *Bench) levels(r store.Recording, loHz, hiHz float64) (hear.Levels, error) {
+	if err := (hear.Listener{LoHz: loHz, HiHz: hiHz, OpenDB: -1, CloseDB: -2}).Check(); err != nil {
+		return hear.Levels{}, err
+	}
+	key := levelsKey{r.Audio, r.Heard.Channel, loHz, hiHz}
+	if v, ok := b.bands.Get(key); ok {
+		return v, nil
+	}
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return hear.Levels{}, err
+	}
+	one, err := r.Heard.Channel.Of(buf)
+	if err != nil {
+		return hear.Levels{}, err
+	}
+	v := hear.LevelsOf(one.Channels[0], one.Rate, loHz, hiHz)
+	b.bands.Add(key, v)
+	return v, nil
+}
+
+// SetListener lets a lane hear by its own listener, or (nil) as the recording was first heard.
+func (b *Bench) SetListener(projectID, recordingID string, revision int64, lane int, l *hear.Listener) (int64, error) {
+	return b.heardEdit(projectID, recordingID, revision, "Listen otherwise", func(p store.Project, r store.Recording) (hear.Hearing, error) {
+		h := r.Heard
+		if h.First == nil {
+			h.First = h.Hits
+		}
+		listeners := map[int]hear.Listener{}
+		for n, o := range h.Listeners {
+			listeners[n] = o
+		}
+		if l == nil {
+			delete(listeners, lane)
+			h.Listeners = listeners
+			return h.HeardFirst(lane, LaneOf(p)), nil
+		}
+		heard, err := b.Listen(p, r, lane, *l, 0)
+		if err != nil {
+			return h, err
+		}
+		of, _ := p.Map.ByNote(lane)
+		listeners[lane] = heard.Listener
+		h.Listeners = listeners
+		next := h.Rehear(lane, of.Role.Note(), heard.Strikes, LaneOf(p))
+		for i := range next.Hits { // the role's own note may lead to another lane
+			if hit := &next.Hits[i]; hit.Lane == nil && hit.Note == of.Role.Note() && LaneOf(p)(*hit) != lane && near(hit.TimeS, heard.Strikes) {
+				note := lane
+				hit.Lane = &note
+			}
+		}
+		return next, nil
+	})
+}
+
+func near(t float64, strikes []hear.Strike) bool {
+	for _, s := range strikes {
+		if s.TimeS == t {
+			return true
+		}
+	}
+	return false
+}
+
+// RehearAll listens to a recording anew on another channel. What the person said of the hits is not carried over.
+func (b *Bench) RehearAll(ctx context.Context, projectID, recordingID string, revision int64, channel hear.Channel) (int64, error) {
+	return b.heardEdit(projectID, recordingID, revision, "Listen to another channel", func(_ store.Project, r store.Recording) (hear.Hearing, error) {
+		buf, err := b.Decode(r.Audio)
+		if err != nil {
+			return r.Heard, err
+		}
+		return hear.Listen(ctx, buf, hear.Options{Channel: channel, BPM: r.Heard.BPM, Bars: r.Heard.Bars})
+	})
+}
+
+// RecordingGroove finds the groove of a recording's hits, of one lane or (lane below 0) of all that are not doubtful.
+func RecordingGroove(p store.Project, r store.Recording, name string, grid music.Grid, lane int) (feel.Groove, error) {
+	laneOf := LaneOf(p)
+	var strokes []feel.Played
+	length := float64(r.Heard.Bars * r.Heard.Meter.BarTicks())
+	for _, h := range r.Heard.Hits {
+		note := laneOf(h)
+		tick := r.Heard.TickAt(h.TimeS)
+		if h.Sounds() && !h.Doubtful() && (lane < 0 || note == lane) && tick > -float64(pattern.MaxLeadTicks) && tick < length {
+			strokes = append(strokes, feel.Played{Tick: tick, Note: note, Velocity: h.Velocity})
+		}
+	}
+	return feel.TakeGroove(name, strokes, r.Heard.Meter, grid)
+}
+
+// CutKit makes a kit of a recording's cleanest strokes and keeps what was heard as a pattern with it.
+func (b *Bench) CutKit(projectID, recordingID string, revision int64, name string) (cut CutKit, next int64, err error) {
+	p, err := b.Load(projectID)
+	if err != nil {
+		return cut, revision, err
+	}
+	r, err := p.Recording(recordingID)
+	if err != nil {
+		return cut, revision, err
+	}
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return cut, revision, err
+	}
+	lanes := r.Heard.Cuts(buf, LaneOf(p))
+	if len(lanes) == 0 {
+		return cut, revision, fmt.Errorf("%w: there is no sure hit to cut; keep a doubtful one first", ErrInput)
+	}
+	k := p.Kit
+	k.Name = name
+	cut.Lanes = []CutLane{}
+	for _, l := range p.Map.Lanes {
+		cuts := lanes[l.Note]
+		if len(cuts) == 0 {
+			continue
+		}
+		pad, ok := k.Pad(l.Note)
+		if !ok {
+			pad = kit.NewPad(l.Note)
+		}
+		ranges := kit.EvenRanges(len(cuts))
+		pad.Layers = []kit.Layer{}
+		clean := 1.0
+		for i, c := range cuts {
+			form := kit.Whole()
+			form.StartFrame, form.EndFrame, form.FadeOutMS = c.StartFrame, c.EndFrame, 8
+			pad.Layers = append(pad.Layers, kit.NewLayer(ranges[i].Lo, ranges[i].Hi, kit.Take{Sample: r.Audio, Source: r.Name, Shape: form}))
+			clean = min(clean, c.Clean)
+		}
+		k = k.Put(pad)
+		cut.Lanes = append(cut.Lanes, CutLane{l.Note, len(cuts), clean})
+	}
+	pt, _, _, err := r.Heard.Pattern(name, music.Sixteenths, 0, laneOfHit(p))
+	if err != nil {
+		return cut, revision, err
+	}
+	next, err = b.Edit(projectID, revision, func(tx *store.Tx) string {
+		tx.PutKit(k)
+		cut.PatternID = tx.AddPattern(pt)
+		return "Cut a kit out of " + r.Name
+	})
+	return cut, next, err
+}
+
+// CutKit is what came of cutting a recording to a kit.
+type CutKit struct {
+	PatternID string    `json:"patternId"`
+	Lanes     []CutLane `json:"lanes"`
+}
+
+// CutLane is a lane that got sounds.
+type CutLane struct {
+	Note   int     `json:"note"`
+	Layers int     `json:"layers"`
+	Clean  float64 `json:"clean"` // 0..1 of its least clean one; under a half, other drums sound with it
+}
+
+// Reinforced is what the kit does under one lane of a recording.
+type Reinforced struct {
+	Note    int  `json:"note"`
+	Flipped bool `json:"flipped"`
+	hear.Reinforcement
+}
+
+// Reinforce compares, lane by lane, the recording's low end with and without the kit's sounds. MatchDB is by how much the
+// kit's hits alone are quieter (above 0) than the recording, as BS.1770 hears them.
+func (b *Bench) Reinforce(p store.Project, r store.Recording) (lanes []Reinforced, matchDB float64, err error) {
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return nil, 0, err
+	}
+	rate := min(MaxRate, max(MinRate, buf.Rate))
+	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
+	if err != nil {
+		return nil, 0, err
+	}
+	flipped := map[int]bool{}
+	for _, n := range r.Heard.Flipped {
+		flipped[n] = true
+	}
+	byLane := map[int][]play.Cue{}
+	for _, c := range pass.Cues {
+		if c.Note >= 0 {
+			byLane[c.Note] = append(byLane[c.Note], c)
+		}
+	}
+	lanes = []Reinforced{}
+	for _, l := range p.Map.Lanes {
+		cues := byLane[l.Note]
+		if len(cues) == 0 {
+			continue
+		}
+		sort.SliceStable(cues, func(i, j int) bool { return math.Abs(cues[i].Left) > math.Abs(cues[j].Left) })
+		voice, err := b.Voice(cues[0].Voice)
+		if err != nil {
+			return nil, 0, err
+		}
+		lead := float64(hear.AttackFrame(voice.Buffer)) / float64(rate)
+		var times, gains []float64
+		for _, c := range cues {
+			if c.Voice == cues[0].Voice && len(times) < 32 {
+				times = append(times, r.Heard.BarOneS+c.AtS+lead)
+				g := (c.Left + c.Right) / math.Sqrt2
+				if flipped[l.Note] {
+					g = -g // compared as if it were not turned over
+				}
+				gains = append(gains, g)
+			}
+		}
+		rec := buf
+		if buf.Rate != rate {
+			rec = buf.Resample(rate, 1)
+		}
+		lanes = append(lanes, Reinforced{l.Note, flipped[l.Note], hear.Reinforce(rec, voice.Buffer, times, gains)})
+	}
+	layer, err := b.Layer(p, r, rate, nil)
+	if err != nil {
+		return nil, 0, err
+	}
+	return lanes, kind.Loudness(buf) - kind.Loudness(layer), nil
+}
+
+// Layer bounces the kit's hits alone, without the recording, aligned from the recording's first sample; lanes are those
+// wanted, none = all.
+func (b *Bench) Layer(p store.Project, r store.Recording, rate int, lanes []int) (sound.Buffer, error) {
+	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
+	if err != nil {
+		return sound.Buffer{}, err
+	}
+	wanted := map[int]bool{}
+	for _, n := range lanes {
+		wanted[n] = true
+	}
+	voices := map[string]play.Voice{}
+	kept := pass.Cues[:0:0]
+	for _, c := range pass.Cues {
+		if c.Note < 0 || len(lanes) > 0 && !wanted[c.Note] {
+			continue
+		}
+		for _, id := range append([]string{c.Voice}, takesOf(pass, c)...) {
+			if _, ok := voices[id]; !ok {
+				if voices[id], err = b.Voice(id); err != nil {
+					return sound.Buffer{}, err
+				}
+			}
+		}
+		c.AtS += r.Heard.BarOneS
+		kept = append(kept, c)
+	}
+	pass.Cues, pass.LengthS = kept, max(r.Seconds, r.Heard.EndS())
+	return play.Bounce(pass, 1, rate, voices), nil
+}
+
+func takesOf(pass play.Pass, c play.Cue) (ids []string) {
+	if c.Turn > 0 {
+		for _, t := range pass.Turns[c.Turn-1].Takes {
+			ids = append(ids, t.Voice)
+		}
+	}
+	return ids
+}
+
+// Flip turns a lane's kit sounds over under the recording, or back.
+func (b *Bench) Flip(projectID, recordingID string, revision int64, lane int) (int64, error) {
+	return b.heardEdit(projectID, recordingID, revision, "Turn a layer over", func(_ store.Project, r store.Recording) (hear.Hearing, error) {
+		h := r.Heard
+		if i := slices.Index(h.Flipped, lane); i >= 0 {
+			h.Flipped = slices.Delete(slices.Clone(h.Flipped), i, i+1)
+		} else {
+			h.Flipped = append(slices.Clone(h.Flipped), lane)
+		}
+		return h, nil
 	})
 }

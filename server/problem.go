@@ -84,6 +84,9 @@ var known = []struct {
 	{bundle.ErrBundle, http.StatusUnprocessableEntity, "This kit cannot be read"},
 	{sfz.ErrSFZ, http.StatusUnprocessableEntity, "This SFZ file cannot be used"},
 	{kit.ErrKit, http.StatusUnprocessableEntity, "That kit cannot be used"},
+	{hear.ErrEdit, http.StatusUnprocessableEntity, "That cannot be done with these hits"},
+	{hear.ErrListener, http.StatusUnprocessableEntity, "That listener cannot hear"},
+	{hear.ErrChannel, http.StatusUnprocessableEntity, "There is no such channel"},
 	{hear.ErrMethod, http.StatusUnprocessableEntity, "That cannot be heard"},
 }
 

@@ -51,13 +51,15 @@ type NoLane struct {
 
 // RecordingView is a recording with its hits on the project's lanes.
 type RecordingView struct {
-	ID      string       `json:"id"`
-	Name    string       `json:"name"`
-	Seconds float64      `json:"seconds"`
-	Heard   hear.Hearing `json:"heard"`
-	Lanes   []int        `json:"lanes"`   // for each hit the note of its lane, −1 when the map has none
-	OrLanes []int        `json:"orLanes"` // for each hit the note of the other lane it may belong to, −1 for none
-	EndS    float64      `json:"endS"`    // where the last bar ends
+	ID      string          `json:"id"`
+	Name    string          `json:"name"`
+	Seconds float64         `json:"seconds"`
+	Heard   hear.Hearing    `json:"heard"`
+	Lanes   []int           `json:"lanes"`   // for each hit the note of its lane, −1 when the map has none
+	OrLanes []int           `json:"orLanes"` // for each hit the note of the other lane it may belong to, −1 for none
+	EndS    float64         `json:"endS"`    // where the last bar ends
+	Beats   []float64       `json:"beats"`   // when each beat begins, and the last one's end, seconds from the first frame
+	Clean   []hear.Proposal `json:"clean"`   // what could be taken out
 }
 
 func viewOf(p store.Project) Project {
@@ -80,10 +82,14 @@ func viewOf(p store.Project) Project {
 		}
 		return -1
 	}
+	laneOf := bench.LaneOf(p)
 	for _, r := range p.Recordings {
-		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS()}
+		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS(), Beats: []float64{}, Clean: r.Value.Heard.Proposals(laneOf)}
+		for n := 0; n <= r.Value.Heard.Bars*r.Value.Heard.Meter.Beats; n++ {
+			rv.Beats = append(rv.Beats, r.Value.Heard.TimeAt(float64(n*r.Value.Heard.Meter.BeatTicks())))
+		}
 		for _, h := range r.Value.Heard.Hits {
-			rv.Lanes = append(rv.Lanes, lane(h.Note))
+			rv.Lanes = append(rv.Lanes, laneOf(h))
 			rv.OrLanes = append(rv.OrLanes, lane(h.Or))
 		}
 		v.Recordings = append(v.Recordings, rv)

@@ -2,13 +2,18 @@ package server
 
 import (
 	"net/http"
+	"path/filepath"
+	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"hexachord/bench"
+	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/music"
 	"hexachord/core/play"
+	"hexachord/store"
 )
 
 type (
@@ -19,7 +24,8 @@ type (
 	}
 	recordingAdd struct {
 		ProjectPath
-		Ticket string `query:"ticket" json:"-"` // any name the asker makes up, to ask for progress by
+		Ticket  string       `query:"ticket" json:"-"` // any name the asker makes up, to ask for progress by
+		Channel hear.Channel `query:"channel" json:"-"`
 	}
 	recordingReply struct {
 		RecordingID string  `json:"recordingId"`
@@ -38,14 +44,69 @@ type (
 	}
 	recordingPassRequest struct {
 		RecordingPath
-		Rate int `query:"rate" required:"true"`
+		Rate  int     `query:"rate" required:"true"`
+		Slow  float64 `query:"slow"`  // how many times as long, 1 to 2
+		Click bool    `query:"click"` // on every beat of the grid
+		LoHz  float64 `query:"loHz"`  // the band alone
+		HiHz  float64 `query:"hiHz"`
 	}
 	regrid struct {
 		RecordingPath
-		Revision int64    `json:"revision" required:"true"`
-		BPM      float64  `json:"bpm,omitempty"`
-		Bars     int      `json:"bars,omitempty"`
-		BarOneS  *float64 `json:"barOneS,omitempty"`
+		Revision int64 `json:"revision" required:"true"`
+		bench.Grid
+	}
+	hitsEdit struct {
+		RecordingPath
+		Revision int64     `json:"revision" required:"true"`
+		Edit     hear.Edit `json:"edit" required:"true"`
+		Label    string    `json:"label" required:"true"`
+	}
+	listenRequest struct {
+		RecordingPath
+		Lane     int           `json:"lane" required:"true"` // note of the lane
+		Listener hear.Listener `json:"listener" required:"true"`
+		Columns  int           `json:"columns" required:"true" minimum:"16" maximum:"4096"`
+	}
+	listenerPut struct {
+		RecordingPath
+		Revision int64          `json:"revision" required:"true"`
+		Lane     int            `json:"lane" required:"true"`
+		Listener *hear.Listener `json:"listener,omitempty"` // none: as it was first heard
+	}
+	channelPut struct {
+		RecordingPath
+		Revision int64        `json:"revision" required:"true"`
+		Channel  hear.Channel `json:"channel" required:"true"`
+	}
+	grooveOf struct {
+		RecordingPath
+		Grid music.Grid `query:"grid" required:"true"`
+		Lane int        `query:"lane" required:"true"` // note of one lane, −1 for all
+		Name string     `query:"name"`
+	}
+	cutRequestKit struct {
+		RecordingPath
+		Revision int64  `json:"revision" required:"true"`
+		Name     string `json:"name" required:"true"`
+	}
+	cutKitReply struct {
+		Cut     bench.CutKit `json:"cut"`
+		Project Project      `json:"project"`
+	}
+	reinforceReply struct {
+		Lanes   []bench.Reinforced `json:"lanes"`
+		MatchDB float64            `json:"matchDB"` // how much quieter the kit's hits are than the recording
+	}
+	flipRequest struct {
+		RecordingPath
+		Revision int64 `json:"revision" required:"true"`
+		Lane     int   `json:"lane" required:"true"`
+	}
+	layerRequest struct {
+		RecordingPath
+		Rate int    `query:"rate" enum:"44100,48000,96000"`
+		Bits int    `query:"bits" enum:"16,24,32"`
+		Lane string `query:"lane"` // notes of the lanes wanted, separated by commas; none = all
 	}
 	keepRequest struct {
 		RecordingPath
@@ -67,7 +128,7 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if err != nil {
 				return recordingReply{}, err
 			}
-			id, next, err := s.bench.Hear(c.Request().Context(), r.Project, name, data, r.Ticket)
+			id, next, err := s.bench.Hear(c.Request().Context(), r.Project, name, data, r.Ticket, hear.Options{Channel: r.Channel})
 			if err != nil {
 				return recordingReply{}, err
 			}
@@ -113,15 +174,94 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if err != nil {
 				return play.Pass{}, err
 			}
-			return s.bench.RecordingPass(p, rec, r.Rate)
+			return s.bench.RecordingPass(p, rec, r.Rate, bench.RecordingOptions{Slow: r.Slow, Click: r.Click, Band: [2]float64{r.LoHz, r.HiHz}})
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/grid", "regrid", "Correct a recording's tempo, bars or bar 1",
 		func(_ *echo.Context, r regrid) (Project, error) {
-			next, err := s.bench.Regrid(r.Project, r.Recording, r.Revision, r.BPM, r.Bars, r.BarOneS)
+			next, err := s.bench.Regrid(r.Project, r.Recording, r.Revision, r.Grid)
+			return s.after(r.Project, next, err)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/hits", "editHits", "Keep, take out, move or clean heard hits",
+		func(_ *echo.Context, r hitsEdit) (Project, error) {
+			next, err := s.bench.EditHits(r.Project, r.Recording, r.Revision, r.Edit, r.Label)
+			return s.after(r.Project, next, err)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/listen", "listen", "Try a lane's listener; nothing is changed",
+		func(_ *echo.Context, r listenRequest) (bench.Listening, error) {
+			p, rec, err := s.recording(r.RecordingPath)
 			if err != nil {
-				return Project{}, err
+				return bench.Listening{}, err
 			}
-			return s.changed(r.Project, next)
+			if r.Columns < 16 || r.Columns > 4096 {
+				return bench.Listening{}, problem(http.StatusUnprocessableEntity, "That picture cannot be drawn", "Ask for 16 to 4096 columns.")
+			}
+			return s.bench.Listen(p, rec, r.Lane, r.Listener, r.Columns)
+		})
+	handle(s, api, http.MethodPut, "/projects/:project/recordings/:recording/listener", "setListener", "Let a lane hear by its own listener, or as first heard",
+		func(_ *echo.Context, r listenerPut) (Project, error) {
+			next, err := s.bench.SetListener(r.Project, r.Recording, r.Revision, r.Lane, r.Listener)
+			return s.after(r.Project, next, err)
+		})
+	handle(s, api, http.MethodPut, "/projects/:project/recordings/:recording/channel", "setChannel", "Listen to one channel of a recording",
+		func(c *echo.Context, r channelPut) (Project, error) {
+			next, err := s.bench.RehearAll(c.Request().Context(), r.Project, r.Recording, r.Revision, r.Channel)
+			return s.after(r.Project, next, err)
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/recordings/:recording/groove", "getRecordingGroove", "The groove of a recording's hits; nothing is kept",
+		func(_ *echo.Context, r grooveOf) (feel.Groove, error) {
+			p, rec, err := s.recording(r.RecordingPath)
+			if err != nil {
+				return feel.Groove{}, err
+			}
+			name := r.Name
+			if name == "" {
+				name = rec.Name
+			}
+			return bench.RecordingGroove(p, rec, name, r.Grid, r.Lane)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/cut", "cutKit", "Make a kit of a recording's cleanest strokes, and a pattern with it",
+		func(_ *echo.Context, r cutRequestKit) (cutKitReply, error) {
+			cut, next, err := s.bench.CutKit(r.Project, r.Recording, r.Revision, r.Name)
+			if err != nil {
+				return cutKitReply{}, err
+			}
+			view, err := s.changed(r.Project, next)
+			return cutKitReply{cut, view}, err
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/recordings/:recording/reinforce", "getReinforcement", "What the kit does under the recording's low end, lane by lane",
+		func(_ *echo.Context, r RecordingPath) (reinforceReply, error) {
+			p, rec, err := s.recording(r)
+			if err != nil {
+				return reinforceReply{}, err
+			}
+			lanes, match, err := s.bench.Reinforce(p, rec)
+			return reinforceReply{lanes, match}, err
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/flip", "flip", "Turn a lane's kit sounds over under the recording, or back",
+		func(_ *echo.Context, r flipRequest) (Project, error) {
+			next, err := s.bench.Flip(r.Project, r.Recording, r.Revision, r.Lane)
+			return s.after(r.Project, next, err)
+		})
+	handleBlob(s, api, "/projects/:project/recordings/:recording/layer", "getLayer", "The kit's hits alone, aligned from the recording's first sample", "audio/wav",
+		func(_ *echo.Context, r layerRequest) (blob, error) {
+			p, rec, err := s.recording(r.RecordingPath)
+			if err != nil {
+				return blob{}, err
+			}
+			var lanes []int
+			for _, text := range strings.FieldsFunc(r.Lane, func(c rune) bool { return c == ',' }) {
+				n, err := strconv.Atoi(text)
+				if err != nil {
+					return blob{}, problem(http.StatusBadRequest, "Those are no lanes", "Name lanes by their notes, separated by commas.")
+				}
+				lanes = append(lanes, n)
+			}
+			out, err := s.bench.Layer(p, rec, or(r.Rate, 44100), lanes)
+			if err != nil {
+				return blob{}, err
+			}
+			data, err := bench.EncodeWAV(out, or(r.Bits, 24))
+			return blob{name: strings.TrimSuffix(rec.Name, filepath.Ext(rec.Name)) + " layer.wav", data: data}, problemOr(err, "The layer cannot be bounced")
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/keep", "keepPattern", "Keep what was heard as a pattern",
 		func(_ *echo.Context, r keepRequest) (keepReply, error) {
@@ -132,4 +272,21 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			view, err := s.changed(r.Project, next)
 			return keepReply{kept, view}, err
 		})
+}
+
+// after tells the other windows of an edit and replies with the whole project.
+func (s *Server) after(id string, next int64, err error) (Project, error) {
+	if err != nil {
+		return Project{}, err
+	}
+	return s.changed(id, next)
+}
+
+func (s *Server) recording(at RecordingPath) (store.Project, store.Recording, error) {
+	p, err := s.bench.Load(at.Project)
+	if err != nil {
+		return p, store.Recording{}, err
+	}
+	rec, err := p.Recording(at.Recording)
+	return p, rec, err
 }

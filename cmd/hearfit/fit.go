@@ -12,7 +12,7 @@ import (
 	"hexachord/core/net"
 )
 
-var hidden = []int{224, 96}
+var hidden = []int{288, 128}
 
 const (
 	batch      = 256

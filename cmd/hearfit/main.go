@@ -28,6 +28,7 @@ func main() {
 	epochs := flag.Int("epochs", 16, "how many times to go through them")
 	seed := flag.Uint64("seed", 1, "seed of everything random")
 	out := flag.String("out", "core/hear/net.bin", "where the nets' weights go")
+	join := flag.String("join", "", "nets learnt before, to which these are added: what they say is averaged")
 	grid := flag.String("grid", "", "fit the tempo's weights instead and write them here, for example core/hear/grid.json")
 	kinds := flag.String("kinds", "", "teach what samples are instead, with -breaks sounds of each kind, and write it here, for example core/kind/net.bin")
 	flag.Parse()
@@ -48,13 +49,25 @@ func main() {
 	took := func() float64 { return time.Since(start).Seconds() }
 	// the second look learns from other breaks than the first, so that it sees the first's honest mistakes
 	half := *count / 2
-	var nets hear.Nets
+	var nets hear.Looks
 	checks := synthesise(max(20, *count/20), *seed+2_000_000)
 	log.Printf("first look (%.0f s)", took())
 	nets.First = hearing.fit(examplesOf(synthesise(half, *seed), nil), examplesOf(checks, nil), *epochs, *seed)
 	log.Printf("second look (%.0f s)", took())
 	nets.Second = hearing.fit(examplesOf(synthesise(*count-half, *seed+1_000_000), nets.First), examplesOf(checks, nets.First), *epochs, *seed+1)
-	if err := os.WriteFile(*out, nets.Encode(), 0o644); err != nil {
+	all := hear.Nets{nets}
+	if *join != "" { // beside those learnt before
+		data, err := os.ReadFile(*join)
+		if err != nil {
+			log.Fatal(err)
+		}
+		before, err := hear.DecodeNets(data)
+		if err != nil {
+			log.Fatal(err)
+		}
+		all = append(before, nets)
+	}
+	if err := os.WriteFile(*out, all.Encode(), 0o644); err != nil {
 		log.Fatal(err)
 	}
 	log.Printf("wrote %s after %.0f s", *out, took())

@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"sort"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -25,6 +26,9 @@ func convertCommand() *cobra.Command {
 		out, json, quantise, method string
 		bars                        int
 		bpm, strength               float64
+		only, band, channel         string
+		open, close                 float64
+		gap                         time.Duration
 	}
 	cmd := &cobra.Command{
 		Use:   "convert BREAK",
@@ -34,7 +38,12 @@ General MIDI percussion (channel 10). Tick 0 is the first sample of the file; th
 is the tempo heard. Times are kept as played unless --quantise is given.
 
   hexachord convert deck-break.wav --out deck-break.mid
-  hexachord convert deck-break.wav --out tight.mid --quantise 1/16 --strength 80`,
+  hexachord convert deck-break.wav --out tight.mid --quantise 1/16 --strength 80
+  hexachord convert kick-microphone.wav --out kick.mid --only kick
+  hexachord convert kick-microphone.wav --out kick.mid --only kick --band 30:150 --open -18 --close -20 --gap 60ms
+
+With --only one drum is written. With --band, --open, --close or --gap it is heard by a gate on its band alone: levels are dB
+under the band's loudest moment; what is not given is suggested by the recording's own levels.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			var quantiseTicks int
@@ -59,9 +68,25 @@ is the tempo heard. Times are kept as played unless --quantise is given.
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}
-			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars})
+			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Channel: hear.Channel(o.channel)})
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
+			}
+			if o.only != "" {
+				gated := false
+				var l hear.Listener
+				for _, flag := range []string{"band", "open", "close", "gap"} {
+					gated = gated || cmd.Flags().Changed(flag)
+				}
+				if o.band != "" {
+					if _, err := fmt.Sscanf(o.band, "%g:%g", &l.LoHz, &l.HiHz); err != nil {
+						return fmt.Errorf("--band %q is not like 30:150, in Hz", o.band)
+					}
+				}
+				l.OpenDB, l.CloseDB, l.GapMS = o.open, o.close, float64(o.gap)/float64(time.Millisecond)
+				if heard, err = heard.Only(decoded.Buffer, o.only, gated, l); err != nil {
+					return fmt.Errorf("%s: %w", name, err)
+				}
 			}
 			if err := os.WriteFile(o.out, smf.Encode(heardFile(heard, decoded.Seconds(), quantiseTicks, o.strength)), 0o644); err != nil {
 				return err
@@ -87,6 +112,12 @@ is the tempo heard. Times are kept as played unless --quantise is given.
 	f.StringVar(&o.quantise, "quantise", "", "move hits towards this grid: 1/4 to 1/64, with t for triplet or d for dotted")
 	f.Float64Var(&o.strength, "strength", 100, "how far to quantise, in percent")
 	f.StringVar(&o.method, "method", hear.DefaultMethod, "method of hearing: "+strings.Join(hear.Methods(), " or "))
+	f.StringVar(&o.only, "only", "", "write one drum alone: "+strings.Join(hear.FamilyNames[:], ", "))
+	f.StringVar(&o.band, "band", "", "with --only: the band to hear it in, as 30:150 in Hz")
+	f.Float64Var(&o.open, "open", 0, "with --only: the gate opens at this level, dB under the band's loudest moment (default: suggested)")
+	f.Float64Var(&o.close, "close", 0, "with --only: and closes under this one")
+	f.DurationVar(&o.gap, "gap", 0, "with --only: no second hit within this time, as 60ms")
+	f.StringVar(&o.channel, "channel", "", "listen to left, right, mid or side alone")
 	if err := cmd.MarkFlagRequired("out"); err != nil {
 		panic(err)
 	}

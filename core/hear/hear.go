@@ -23,6 +23,10 @@ type Hit struct {
 	// OrConfidence how likely that one is.
 	Or           int     `json:"or,omitempty"`
 	OrConfidence float64 `json:"orConfidence,omitempty"`
+	// State is what the person said of it: nothing yet, kept, or out.
+	State string `json:"state,omitempty" enum:"kept,out"`
+	// Lane is the note of the lane the person moved it to; nil leaves it to its drum.
+	Lane *int `json:"lane,omitempty"`
 }
 
 // Doubtful is the confidence under which a hit is shown as doubtful.
@@ -38,6 +42,56 @@ type Hearing struct {
 	// GridErrorMS is how far the hits stand off the sixteenths of the steady grid: median, ms.
 	GridErrorMS float64 `json:"gridErrorMS"`
 	Method      string  `json:"method"`
+	// Pins make the grid follow the player; fewer than two leave it steady.
+	Pins []Pin `json:"pins,omitempty"`
+	// Listeners are the lanes (by note) that hear by themselves.
+	Listeners map[int]Listener `json:"listeners,omitempty"`
+	// First are the hits as they were first heard, kept once a lane hears by itself.
+	First []Hit `json:"first,omitempty"`
+	// Channel is what was listened to: "" both, left, right, mid or side.
+	Channel Channel `json:"channel,omitempty" enum:"left,right,mid,side"`
+	// Flipped are the lanes (notes) whose kit sounds are turned over when they reinforce the recording.
+	Flipped []int `json:"flipped,omitempty"`
+}
+
+// Channel is a choice of source in a stereo recording.
+type Channel string
+
+// The channels: both mixed, each alone, or what both share and do not share.
+const (
+	Both  Channel = ""
+	Left  Channel = "left"
+	Right Channel = "right"
+	Mid   Channel = "mid"
+	Side  Channel = "side"
+)
+
+// ErrChannel is a channel that is not there.
+var ErrChannel = errors.New("the channel to listen to is left, right, mid or side")
+
+// Of is the channel of a recording, as one channel.
+func (c Channel) Of(b sound.Buffer) (sound.Buffer, error) {
+	one := func(x []float32) sound.Buffer { return sound.Buffer{Rate: b.Rate, Channels: [][]float32{x}} }
+	if len(b.Channels) < 2 || c == Both || c == Mid {
+		switch c {
+		case Both, Left, Right, Mid, Side:
+			return one(b.Mono()), nil
+		}
+		return b, fmt.Errorf("%w, not %q", ErrChannel, c)
+	}
+	switch c {
+	case Left:
+		return one(b.Channels[0]), nil
+	case Right:
+		return one(b.Channels[1]), nil
+	case Side:
+		out := make([]float32, b.Frames())
+		for i := range out {
+			out[i] = (b.Channels[0][i] - b.Channels[1][i]) / 2
+		}
+		return one(out), nil
+	}
+	return b, fmt.Errorf("%w, not %q", ErrChannel, c)
 }
 
 // Options guide the hearing; the zero value leaves everything to be found.
@@ -45,6 +99,7 @@ type Options struct {
 	Method   string        // "" is the best one; see Methods
 	BPM      float64       // 0 = find it
 	Bars     int           // 0 = find them
+	Channel  Channel       // what of a stereo recording is listened to
 	Progress func(float64) // told how far it has come, 0..1; may be nil
 }
 
@@ -107,11 +162,18 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	case b.Peak() < 1e-4: // −80 dBFS
 		return Hearing{}, ErrSilent
 	}
+	b, err := o.Channel.Of(b)
+	if err != nil {
+		return Hearing{}, err
+	}
+	if b.Peak() < 1e-4 {
+		return Hearing{}, fmt.Errorf("%w on the channel chosen", ErrSilent)
+	}
 	e, err := Examine(ctx, b, o.Progress)
 	if err != nil {
 		return Hearing{}, err
 	}
-	h := Hearing{Method: o.Method, Hits: hitsOf(e, newMethod().Strokes(e))}
+	h := Hearing{Method: o.Method, Channel: o.Channel, Hits: hitsOf(e, newMethod().Strokes(e))}
 	err = h.findGrid(b.Seconds(), o.BPM, o.Bars)
 	return h, err
 }
@@ -131,11 +193,6 @@ func hitsOf(e Examined, strokes []Stroke) []Hit {
 		hits = append(hits, Hit{TimeS: e.TimesS[s.Onset], Note: s.Note, Velocity: min(127, max(2, int(math.Round(v)))),
 			Confidence: s.Confidence, Or: s.Or, OrConfidence: s.OrConfidence})
 	}
-	sort.Slice(hits, func(i, j int) bool {
-		if hits[i].TimeS != hits[j].TimeS {
-			return hits[i].TimeS < hits[j].TimeS
-		}
-		return hits[i].Note < hits[j].Note
-	})
+	sortHits(hits)
 	return hits
 }

@@ -178,11 +178,11 @@ func TestKeepingAsPlayedAndQuantised(t *testing.T) {
 	h := hear.Hearing{BPM: 120, Bars: 1, Meter: music.CommonTime, BarOneS: 0.1, Hits: []hear.Hit{
 		{TimeS: 0.1 + 0.02, Note: 36, Velocity: 100}, {TimeS: 0.1 + 0.49, Note: 38, Velocity: 90},
 		{TimeS: 0.1 + 0.491, Note: 40, Velocity: 99}, {TimeS: 0.6, Note: 75, Velocity: 80}, {TimeS: 9, Note: 36, Velocity: 1}}}
-	lane := func(gm int) (int, bool) {
-		if gm == 40 {
-			gm = 38
+	lane := func(h hear.Hit) (int, bool) {
+		if h.Note == 40 {
+			return 38, true
 		}
-		return gm, gm != 75
+		return h.Note, h.Note != 75
 	}
 	p, homeless, outside, err := h.Pattern("kept", "1/16", 0, lane)
 	if err != nil || homeless != 1 || outside != 1 || len(p.Hits) != 3 {

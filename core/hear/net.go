@@ -3,6 +3,7 @@ package hear
 import (
 	"bytes"
 	_ "embed"
+	"io"
 	"math"
 	"sync"
 
@@ -59,28 +60,38 @@ func JudgeAll(n *net.Net, patches [][]float32) [][NetOutput]float64 {
 	return outs
 }
 
-const netMagic = "HXN2"
+const netMagic = "HXN3"
 
-// Encode writes both nets.
+// Encode writes the nets.
 func (n Nets) Encode() []byte {
 	var b bytes.Buffer
 	b.WriteString(netMagic)
-	n.First.Encode(&b)
-	n.Second.Encode(&b)
+	b.WriteByte(byte(len(n)))
+	for _, l := range n {
+		l.First.Encode(&b)
+		l.Second.Encode(&b)
+	}
 	return b.Bytes()
 }
 
 // DecodeNets reads what Encode wrote.
 func DecodeNets(data []byte) (Nets, error) {
 	r := bytes.NewReader(data)
-	magic := make([]byte, len(netMagic))
-	if _, err := r.Read(magic); err != nil || string(magic) != netMagic {
-		return Nets{}, net.ErrWeights
+	head := make([]byte, len(netMagic)+1)
+	if _, err := io.ReadFull(r, head); err != nil || string(head[:len(netMagic)]) != netMagic {
+		return nil, net.ErrWeights
 	}
-	first, err := net.Decode(r, PatchSize)
-	if err != nil {
-		return Nets{}, err
+	var n Nets
+	for range head[len(netMagic)] {
+		first, err := net.Decode(r, PatchSize)
+		if err != nil {
+			return nil, err
+		}
+		second, err := net.Decode(r, SecondSize)
+		if err != nil {
+			return nil, err
+		}
+		n = append(n, Looks{first, second})
 	}
-	second, err := net.Decode(r, SecondSize)
-	return Nets{first, second}, err
+	return n, nil
 }

@@ -28,10 +28,17 @@ const reStrikeS = 0.022
 // Strokes implements Method.
 func (m netMethod) Strokes(e Examined) []Stroke {
 	outs := m.nets.Run(e)
+	settleTimekeeper(e, outs)
+	settleSnare(outs)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
+	levels := levelsOf(e, outs)
 	var last [families]int // index into strokes + 1
 	for i, out := range outs {
+		sure := certainty(e.onsets[i].riseDB)
+		if sure == 0 {
+			continue
+		}
 		likeliest := 0
 		for f := range families {
 			if out[f] > out[likeliest] {
@@ -58,7 +65,7 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 			case f == FamilyTom:
 				note = toms[i]
 			}
-			s := Stroke{Onset: i, Note: note, LevelDB: 20 * out[LevelOf(f)], Confidence: p}
+			s := Stroke{Onset: i, Note: note, LevelDB: levels[i][f], Confidence: p * sure}
 			s.Or, s.OrConfidence = runnerUp(out, f)
 			if k := last[f] - 1; k >= 0 && e.TimesS[i]-e.TimesS[strokes[k].Onset] < reStrikeS {
 				if s.Confidence > strokes[k].Confidence { // one stroke found twice
@@ -71,6 +78,20 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 		}
 	}
 	return strokes
+}
+
+// A sound that hardly rises was no stroke, whatever it is like: steady tones, hiss and speech rise by chance alone.
+const (
+	leastRiseDB = 1
+	fullRiseDB  = 6
+)
+
+// certainty is how much a rise is to be believed: 0 is not at all.
+func certainty(riseDB float64) float64 {
+	if riseDB < leastRiseDB {
+		return 0
+	}
+	return min(1, 0.4+0.6*(riseDB-leastRiseDB)/(fullRiseDB-leastRiseDB))
 }
 
 // runnerUp is the likeliest other family that was not itself heard.

@@ -29,6 +29,7 @@ const (
 type onset struct {
 	timeS    float64
 	strength float64 // flux over its local median, relative to the recording's typical peak
+	riseDB   float64 // by how much the sound rises, see rises
 }
 
 // findOnsets lists candidate onsets in time order, their times refined to the attack in the waveform.
@@ -52,7 +53,7 @@ func findOnsets(ctx context.Context, x []float32, progress func(float64)) ([]ons
 			}
 			strength := (v - quantile(flux[max(0, i-before):min(len(flux), i+after+1)], 0.5)) / norm
 			if strength >= delta {
-				all = append(all, onset{refiner.refine(float64(i*fluxHop) / AnalysisRate), strength})
+				all = append(all, onset{refiner.refine(float64(i*fluxHop) / AnalysisRate), strength, 0})
 			}
 		}
 	}

@@ -1,6 +1,8 @@
 package hear
 
 import (
+	"math"
+
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 )
@@ -20,6 +22,7 @@ func (h Hearing) Regrid(bpm float64, bars int, barOneS *float64) (Hearing, error
 	if barOneS != nil {
 		h.BarOneS = max(0, *barOneS)
 	}
+	h.Pins = nil // another steady grid
 	h.GridErrorMS = 0
 	if ps := pulses(h.Hits); len(ps) > 0 {
 		h.GridErrorMS = 1000 * gridError(ps, h.BPM, h.BarOneS)
@@ -29,13 +32,14 @@ func (h Hearing) Regrid(bpm float64, bars int, barOneS *float64) (Hearing, error
 
 // EndS is where the last bar ends, in seconds from the recording's first frame.
 func (h Hearing) EndS() float64 {
-	return h.BarOneS + float64(h.Bars)*music.Seconds(float64(h.Meter.BarTicks()), h.BPM)
+	return h.TimeAt(float64(h.Bars * h.Meter.BarTicks()))
 }
 
 // Pattern keeps the hits as a pattern of the hearing's bars, tick 0 at bar 1. laneOf gives the note of the
-// lane a General MIDI note belongs to; hits for which it says false are left out, and counted in homeless. Hits
+// lane a hit belongs to; hits for which it says false are left out, and counted in homeless, those the person took out
+// are not. Hits
 // outside the bars are left out too: outside counts them. Each hit moves to its line of grid by strength 0..100 %.
-func (h Hearing) Pattern(name string, grid music.Grid, strength float64, laneOf func(gmNote int) (int, bool)) (p pattern.Pattern, homeless, outside int, err error) {
+func (h Hearing) Pattern(name string, grid music.Grid, strength float64, laneOf func(Hit) (int, bool)) (p pattern.Pattern, homeless, outside int, err error) {
 	p = pattern.Pattern{Name: name, Bars: h.Bars, Meter: h.Meter, Grid: grid, Hits: []pattern.Hit{}}
 	cell, err := grid.Ticks()
 	if err != nil {
@@ -43,12 +47,15 @@ func (h Hearing) Pattern(name string, grid music.Grid, strength float64, laneOf 
 	}
 	at := map[pattern.Key]int{}
 	for _, hit := range h.Hits {
-		note, ok := laneOf(hit.Note)
+		if !hit.Sounds() {
+			continue
+		}
+		note, ok := laneOf(hit)
 		if !ok {
 			homeless++
 			continue
 		}
-		tick := pattern.QuantiseTick(music.Ticks(hit.TimeS-h.BarOneS, h.BPM), cell, strength)
+		tick := pattern.QuantiseTick(int(math.Round(h.TickAt(hit.TimeS))), cell, strength)
 		if tick < -pattern.MaxLeadTicks || tick >= p.LengthTicks() {
 			outside++
 			continue

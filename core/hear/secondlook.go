@@ -11,7 +11,7 @@ import (
 // was taken for a snare once differs from the mean snare and is like the mean hat.
 
 // memberBands are the values of a patch that a family's mean is made of: the attack and what rings after it.
-const memberBands = 3 * patchBands
+const memberBands = 3*patchBands + lowBands
 
 // SecondSize is the number of values the second look is given for an onset.
 const SecondSize = ownSize + NetOutput + families*(memberBands+2) + 2*(families+1)
@@ -22,8 +22,10 @@ func member(patch []float32, k int) float32 {
 		return patch[patchBands+k]
 	case k < 2*patchBands: // 46 ms later
 		return patch[2*patchBands+k]
+	case k < 3*patchBands: // the rise over what rang before
+		return patch[k-patchBands] - patch[k-2*patchBands]
 	}
-	return patch[2*patchBands+k] - patch[k-2*patchBands] // the rise over what rang before
+	return patch[lowAt+k-3*patchBands]
 }
 
 // SecondLook describes every onset for the second net, from its patches and the first net's outputs.
@@ -74,11 +76,22 @@ func SecondLook(e Examined, first [][NetOutput]float64) [][]float32 {
 	return out
 }
 
-// Nets are the two looks' networks.
-type Nets struct{ First, Second *net.Net }
+// Looks are the networks of a first and a second look.
+type Looks struct{ First, Second *net.Net }
 
-// Run gives both looks' verdict on every onset.
+// Nets are looks learnt from unlike performances; what they say is averaged.
+type Nets []Looks
+
+// Run gives the verdict on every onset.
 func (n Nets) Run(e Examined) [][NetOutput]float64 {
-	outs := JudgeAll(n.First, e.Patches)
-	return JudgeAll(n.Second, SecondLook(e, outs))
+	mean := make([][NetOutput]float64, len(e.Patches))
+	for _, l := range n {
+		outs := JudgeAll(l.Second, SecondLook(e, JudgeAll(l.First, e.Patches)))
+		for i, out := range outs {
+			for k, v := range out {
+				mean[i][k] += v / float64(len(n))
+			}
+		}
+	}
+	return mean
 }

@@ -198,6 +198,9 @@ func (p *StrikePad) strike(i, velocity int) (Cue, bool) {
 // RecordingNote is the note of the cue that sounds a recording itself; no pad has it.
 const RecordingNote = -1
 
+// ClickNote is the note of the cues that click; no pad has it.
+const ClickNote = -3
+
 // WithRecording adds a cue that sounds a recording's voice from the pass's start at full level in both
 // channels; the next pass cuts it.
 func (p Pass) WithRecording(voice string) Pass {

@@ -31,12 +31,28 @@ type VoiceSpec struct {
 	// Stretch lengthens the sound at the same pitch: 2 is twice as long; 0 or 1 leaves it.
 	Stretch float64 `json:"stretch,omitempty"`
 	Rate    int     `json:"rate"`
+	// Band leaves only what lies between two frequencies, Hz; 0 and 0 leaves all. ClickHz makes a click of that pitch
+	// instead of any sample.
+	Band    [2]float64 `json:"band,omitzero"`
+	ClickHz float64    `json:"clickHz,omitempty"`
 }
 
 // Voice is a sound ready to play. For as long as it is held it goes on from LoopEnd at LoopStart; 0 and 0 is no loop.
 type Voice struct {
 	sound.Buffer
 	LoopStart, LoopEnd int // frames
+}
+
+// Click is a short tone that marks a beat.
+func Click(hz float64, rate int) Voice {
+	n := rate / 25
+	b := sound.New(rate, 1, n)
+	for i := range b.Channels[0] {
+		t := float64(i) / float64(rate)
+		b.Channels[0][i] = float32(math.Sin(2*math.Pi*hz*t) * math.Exp(-t*120) * math.Min(1, t*2000))
+	}
+	b.FadeOut(n/4, func(left float64) float64 { return left })
+	return Voice{Buffer: b}
 }
 
 // ID names the voice by the hash of all that made it, so that it can be kept for ever under that name.

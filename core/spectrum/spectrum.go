@@ -81,6 +81,9 @@ func NewBank(bands, size int, loHz, hiHz float64) *Bank {
 	return fb
 }
 
+// Bins is how many of the spectrum's values a band is made of.
+func (fb *Bank) Bins(band int) int { return len(fb.weights[band]) }
+
 func (fb *Bank) Apply(power []float64, out []float32) {
 	for b, w := range fb.weights {
 		sum, p := 0.0, power[fb.first[b]:]

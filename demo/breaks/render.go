@@ -22,8 +22,44 @@ type Piece struct {
 	Pan     float64
 	// Static pieces sound the same at every strength, only softer, as a sampler's single layer does.
 	Static bool
+	Tone   Tone
 
 	strokes map[int][]float32 // by strength step and take
+}
+
+// Tone is how a piece was miked, or what became of it as a sample; the zero value leaves it as it is.
+type Tone struct {
+	Filters []drums.Biquad
+	Drive   float64 // 0 = clean
+	EndS    float64 // where it is cut off, 0 = nowhere
+	// a room of its own: level, length, damping; Wet 0 is none
+	Wet, RoomS, DampHz float64
+}
+
+func (t Tone) apply(x []float32) []float32 {
+	for _, f := range t.Filters {
+		for i, v := range x {
+			x[i] = float32(f.Next(float64(v)))
+		}
+	}
+	if t.Drive > 0 {
+		g := 1 + 4*t.Drive
+		for i, v := range x {
+			x[i] = float32(math.Tanh(float64(v) * g))
+		}
+	}
+	if t.Wet > 0 {
+		x = append(x, make([]float32, int(t.RoomS*Rate/2))...)
+		Room{Wet: t.Wet, DecayS: t.RoomS, DampHz: t.DampHz, LowHz: 15, HighHz: 20000}.apply(x, rand.New(rand.NewPCG(uint64(len(x)), 5)))
+	}
+	if end := int(t.EndS * Rate); end > 0 && end < len(x) {
+		x = x[:end]
+		const fade = Rate / 250
+		for i := range min(fade, end) {
+			x[end-1-i] *= float32(i) / fade
+		}
+	}
+	return x
 }
 
 const strengthSteps = 6
@@ -42,6 +78,7 @@ func (p *Piece) stroke(velocity, take int) (audio []float32, gain float64) {
 	audio, ok := p.strokes[key]
 	if !ok {
 		audio = p.Drum.Stroke(float64(step)/strengthSteps, uint64(p.Note*1000+key), Rate)
+		audio = p.Tone.apply(audio)
 		peak := (sound.Buffer{Channels: [][]float32{audio}}).Peak()
 		if peak > 0 {
 			for i := range audio {
@@ -70,6 +107,35 @@ type Room struct {
 	TiltDB              [3]float64
 	Stereo              bool
 	PeakDB              float64
+	Squeeze             Squeeze
+}
+
+// Squeeze is a compressor over the whole mix; Ratio 0 is none.
+type Squeeze struct{ ThresholdDB, Ratio, AttackS, ReleaseS float64 }
+
+func (q Squeeze) apply(channels [][]float32) {
+	if q.Ratio == 0 {
+		return
+	}
+	up, down := 1-math.Exp(-1/(q.AttackS*Rate)), 1-math.Exp(-1/(q.ReleaseS*Rate))
+	level := 0.0
+	for i := range channels[0] {
+		now := 0.0
+		for _, ch := range channels {
+			now = max(now, math.Abs(float64(ch[i])))
+		}
+		if now > level {
+			level += (now - level) * up
+		} else {
+			level += (now - level) * down
+		}
+		if over := 20*math.Log10(level+1e-9) - q.ThresholdDB; over > 0 {
+			g := float32(math.Pow(10, -over*(1-1/q.Ratio)/20))
+			for _, ch := range channels {
+				ch[i] *= g
+			}
+		}
+	}
 }
 
 // Performance is strokes in time on a kit.
@@ -125,6 +191,18 @@ func Render(kit []*Piece, p Performance, room Room, seed uint64) (sound.Buffer, 
 		addStroke(dry[1][at:], audio, stop, gain*right)
 		first, level := attack(audio)
 		truth = append(truth, Hit{s.TimeS + first, s.Note, s.Velocity, level + 20*math.Log10(gain)})
+	}
+	if room.Squeeze.Ratio > 0 { // thresholds are for a mix at full level
+		loudest := (sound.Buffer{Channels: dry[:]}).Peak()
+		for c := range dry {
+			for i := range dry[c] {
+				dry[c][i] /= max(1e-6, float32(loudest))
+			}
+		}
+		for i := range truth {
+			truth[i].LevelDB -= 20 * math.Log10(max(1e-6, float64(loudest)))
+		}
+		room.Squeeze.apply(dry[:])
 	}
 	for c := range dry {
 		room.apply(dry[c], rng)

@@ -1,0 +1,363 @@
+package hear
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"sort"
+
+	"hexachord/core/sound"
+)
+
+// Listener is how one lane hears by itself: the level of its band opens a gate above one threshold and closes it below
+// another (hysteresis); within the gap after a hit no second one is made.
+type Listener struct {
+	LoHz    float64 `json:"loHz" minimum:"20" maximum:"20000"`
+	HiHz    float64 `json:"hiHz" minimum:"20" maximum:"20000"`
+	OpenDB  float64 `json:"openDB" minimum:"-90" maximum:"0"` // under the band's loudest moment
+	CloseDB float64 `json:"closeDB" minimum:"-90" maximum:"0"`
+	GapMS   float64 `json:"gapMS" minimum:"0" maximum:"2000"`
+	Off     bool    `json:"off"` // hears nothing
+}
+
+// ErrListener is a listener that cannot hear.
+var ErrListener = errors.New("the listener cannot hear so")
+
+// Check reports ErrListener.
+func (l Listener) Check() error {
+	switch {
+	case !(l.LoHz >= 20 && l.HiHz <= 20000 && l.HiHz >= l.LoHz*1.1):
+		return fmt.Errorf("%w: its band must lie between 20 and 20,000 Hz, its upper end above its lower, not %g to %g", ErrListener, l.LoHz, l.HiHz)
+	case !(l.OpenDB >= -90 && l.OpenDB <= 0 && l.CloseDB >= -90 && l.CloseDB <= l.OpenDB):
+		return fmt.Errorf("%w: it opens at −90 to 0 dB and closes at that or lower, not %g and %g", ErrListener, l.OpenDB, l.CloseDB)
+	case !(l.GapMS >= 0 && l.GapMS <= 2000):
+		return fmt.Errorf("%w: its gap is 0 to 2,000 ms, not %g", ErrListener, l.GapMS)
+	}
+	return nil
+}
+
+// familyBand is where a family's energy is strongest and least mixed with others'.
+var familyBand = [families][2]float64{{40, 130}, {180, 2400}, {6000, 14000}, {80, 260}, {3000, 12000}}
+
+// BandFor is the band in which a drum is listened for first.
+func BandFor(gmNote int) (loHz, hiHz float64) {
+	f, _ := Family(gmNote)
+	if f < 0 {
+		return 300, 4000
+	}
+	return familyBand[f][0], familyBand[f][1]
+}
+
+// levelRate is how many levels a second a band is measured by.
+const levelRate = 1000
+
+// Levels is a band of a recording, a thousand times a second, in dB under its loudest moment.
+type Levels struct {
+	DB      []float32
+	attacks []float32 // the band itself, rectified and little smoothed, at the recording's rate, for exact times
+	rate    int
+}
+
+// LevelsOf measures a band.
+func LevelsOf(mono []float32, rate int, loHz, hiHz float64) Levels {
+	filters := []biquad{highPass(loHz, rate), highPass(loHz, rate), lowPass(min(hiHz, float64(rate)*0.45), rate), lowPass(min(hiHz, float64(rate)*0.45), rate)}
+	// as fast as the band allows: two periods of its lower end up, 30 ms down
+	rise := 1 - math.Exp(-1/(math.Max(0.001, 0.3/loHz)*float64(rate)))
+	fall := 1 - math.Exp(-1/(0.03*float64(rate)))
+	n := len(mono) * levelRate / max(1, rate)
+	out := Levels{DB: make([]float32, n), attacks: make([]float32, len(mono)), rate: rate}
+	level, peak := 0.0, 1e-9
+	k := 0
+	top := 0.0
+	for i, v := range mono {
+		y := float64(v)
+		for f := range filters {
+			y = filters[f].next(y)
+		}
+		y = math.Abs(y)
+		out.attacks[i] = float32(y)
+		if y > level {
+			level += (y - level) * rise
+		} else {
+			level += (y - level) * fall
+		}
+		top = max(top, level)
+		if (i+1)*levelRate/rate > k && k < n {
+			out.DB[k] = float32(top)
+			peak = max(peak, top)
+			k, top = k+1, 0
+		}
+	}
+	for i, v := range out.DB {
+		out.DB[i] = float32(max(-90, 20*math.Log10(float64(v)/peak+1e-9)))
+	}
+	return out
+}
+
+// Strike is a hit a listener has made.
+type Strike struct {
+	TimeS   float64 `json:"time"`
+	LevelDB float64 `json:"levelDB"` // under the band's loudest moment
+}
+
+// Strikes are what the listener hears.
+func (l Listener) Strikes(v Levels) []Strike {
+	if l.Off {
+		return []Strike{}
+	}
+	out := []Strike{}
+	open := false
+	last := math.Inf(-1)
+	for i, db := range v.DB {
+		t := float64(i) / levelRate
+		switch {
+		case !open && float64(db) >= l.OpenDB && t-last >= l.GapMS/1000:
+			open = true
+			at, top := v.attack(i)
+			if n := len(out); n > 0 && at-out[n-1].TimeS < l.GapMS/1000 {
+				continue
+			}
+			out = append(out, Strike{at, top})
+			last = t
+		case open && float64(db) < l.CloseDB:
+			open = false
+		}
+	}
+	return out
+}
+
+// attack finds where the stroke that opened the gate at a level begins, and how loud it gets: back from the peak that
+// follows to a tenth of it.
+func (v Levels) attack(at int) (timeS, topDB float64) {
+	peakAt := at
+	for i := at; i < min(len(v.DB), at+40); i++ {
+		if v.DB[i] > v.DB[peakAt] {
+			peakAt = i
+		} else if i > peakAt+15 {
+			break
+		}
+	}
+	from, to := max(0, (at-25)*v.rate/levelRate), min(len(v.attacks), (peakAt+1)*v.rate/levelRate)
+	top := float32(0)
+	for _, y := range v.attacks[from:to] {
+		top = max(top, y)
+	}
+	// the first moment of the last rise that leads to the peak
+	begin := to
+	quiet := 0
+	for i := to - 1; i >= from; i-- {
+		if v.attacks[i] >= top/10 {
+			begin, quiet = i, 0
+		} else if quiet++; quiet > v.rate/120 && begin < to {
+			break
+		}
+	}
+	return float64(min(begin, to-1)) / float64(v.rate), float64(v.DB[peakAt])
+}
+
+// Suggest proposes thresholds for a band from its levels: local peaks are split in two groups where their variance
+// between groups is greatest (Otsu 1979), and the gate opens a third of the way up between them.
+func (v Levels) Suggest() (openDB, closeDB float64) {
+	var peaks []float64
+	for i := 15; i < len(v.DB)-15; i++ {
+		p := v.DB[i]
+		if p < -60 || p < v.DB[i-1] || p < v.DB[i+1] {
+			continue
+		}
+		top := true
+		for j := i - 15; j <= i+15; j++ {
+			top = top && v.DB[j] <= p
+		}
+		if top && p > v.DB[i-15]+3 {
+			peaks = append(peaks, float64(p))
+		}
+	}
+	if len(peaks) < 2 {
+		return -18, -26
+	}
+	sort.Float64s(peaks)
+	best, cut := -1.0, len(peaks)/2
+	sum := 0.0
+	total := 0.0
+	for _, p := range peaks {
+		total += p
+	}
+	for i := 1; i < len(peaks); i++ {
+		sum += peaks[i-1]
+		w0, w1 := float64(i), float64(len(peaks)-i)
+		d := sum/w0 - (total-sum)/w1
+		if between := w0 * w1 * d * d; between > best {
+			best, cut = between, i
+		}
+	}
+	lower, upper := peaks[cut-1], peaks[cut]
+	openDB = math.Round(lower + (upper-lower)/3)
+	if upper-lower < 3 && cut <= len(peaks)/4 { // one group: all of it
+		openDB = math.Round(peaks[0] - 2)
+	}
+	openDB = min(-3, max(-60, openDB))
+	return openDB, max(-90, openDB-8)
+}
+
+// Rehear gives a lane the hits its own listener makes, in place of those it had: where the first hearing had one near, its
+// confidence stays; what only the listener hears is doubtful. What the person has kept, moved or taken out stays so.
+func (h Hearing) Rehear(lane, gmNote int, strikes []Strike, laneOf func(Hit) int) Hearing {
+	const nearS = 0.03
+	top := -90.0
+	for _, s := range strikes {
+		top = max(top, s.LevelDB)
+	}
+	var hits, mine []Hit
+	for _, hit := range h.Hits {
+		if laneOf(hit) == lane {
+			mine = append(mine, hit)
+		} else {
+			hits = append(hits, hit)
+		}
+	}
+	for _, f := range h.First {
+		if laneOf(f) == lane {
+			mine = append(mine, f)
+		}
+	}
+	for _, s := range strikes {
+		hit := Hit{TimeS: s.TimeS, Note: gmNote, Velocity: min(127, max(2, int(math.Round(127*math.Pow(10, (s.LevelDB-top)/40))))), Confidence: 0.5}
+		for _, old := range mine {
+			if math.Abs(old.TimeS-s.TimeS) < nearS {
+				hit.Confidence, hit.Or, hit.OrConfidence, hit.State = max(hit.Confidence, old.Confidence), old.Or, old.OrConfidence, old.State
+				break
+			}
+		}
+		hits = append(hits, hit)
+	}
+	sortHits(hits)
+	h.Hits = hits
+	return h
+}
+
+// HeardFirst gives a lane back what the first hearing had for it.
+func (h Hearing) HeardFirst(lane int, laneOf func(Hit) int) Hearing {
+	var hits []Hit
+	for _, hit := range h.Hits {
+		if laneOf(hit) != lane {
+			hits = append(hits, hit)
+		}
+	}
+	for _, hit := range h.First {
+		if laneOf(hit) == lane {
+			hits = append(hits, hit)
+		}
+	}
+	sortHits(hits)
+	h.Hits = hits
+	return h
+}
+
+func sortHits(hits []Hit) {
+	sort.Slice(hits, func(i, j int) bool {
+		if hits[i].TimeS != hits[j].TimeS {
+			return hits[i].TimeS < hits[j].TimeS
+		}
+		return hits[i].Note < hits[j].Note
+	})
+}
+
+// FamilyNames are the drums that can be heard alone, by family.
+var FamilyNames = [families]string{"kick", "snare", "hat", "tom", "cymbal"}
+
+// Only is the hearing of one drum alone: the hits that were heard of its family, or (gated) those its listener makes in b,
+// where band, thresholds and gap of zero are suggested.
+func (h Hearing) Only(b sound.Buffer, name string, gated bool, l Listener) (Hearing, error) {
+	family := -1
+	for f, n := range FamilyNames {
+		if n == name {
+			family = f
+		}
+	}
+	if family < 0 {
+		return h, fmt.Errorf("%w: %q is not one of %v", ErrListener, name, FamilyNames)
+	}
+	of := func(hit Hit) int {
+		f, _ := Family(hit.Note)
+		return f
+	}
+	if gated {
+		one, err := h.Channel.Of(b)
+		if err != nil {
+			return h, err
+		}
+		if l.LoHz == 0 && l.HiHz == 0 {
+			l.LoHz, l.HiHz = familyBand[family][0], familyBand[family][1]
+		}
+		if err := (Listener{LoHz: l.LoHz, HiHz: l.HiHz, OpenDB: -1, CloseDB: -2}).Check(); err != nil {
+			return h, err
+		}
+		v := LevelsOf(one.Channels[0], one.Rate, l.LoHz, l.HiHz)
+		open, close := v.Suggest()
+		if l.OpenDB == 0 {
+			l.OpenDB = open
+		}
+		if l.CloseDB == 0 {
+			l.CloseDB = min(close, l.OpenDB)
+		}
+		if l.GapMS == 0 {
+			l.GapMS = 45
+		}
+		if err := l.Check(); err != nil {
+			return h, err
+		}
+		h = h.Rehear(family, familyNote[family], l.Strikes(v), of)
+	}
+	var hits []Hit
+	for _, hit := range h.Hits {
+		if of(hit) == family {
+			hits = append(hits, hit)
+		}
+	}
+	h.Hits = hits
+	return h, nil
+}
+
+// BandOnly is a recording with one band alone.
+func BandOnly(b sound.Buffer, loHz, hiHz float64) sound.Buffer {
+	out := sound.New(b.Rate, len(b.Channels), b.Frames())
+	for c, x := range b.Channels {
+		filters := []biquad{highPass(loHz, b.Rate), highPass(loHz, b.Rate), lowPass(min(hiHz, float64(b.Rate)*0.45), b.Rate), lowPass(min(hiHz, float64(b.Rate)*0.45), b.Rate)}
+		for i, v := range x {
+			y := float64(v)
+			for f := range filters {
+				y = filters[f].next(y)
+			}
+			out.Channels[c][i] = float32(y)
+		}
+	}
+	return out
+}
+
+// biquad is a second-order filter (formulae: R. Bristow-Johnson, "Audio EQ Cookbook", Q 0.707).
+type biquad struct{ b0, b1, b2, a1, a2, x1, x2, y1, y2 float64 }
+
+func (q *biquad) next(x float64) float64 {
+	y := q.b0*x + q.b1*q.x1 + q.b2*q.x2 - q.a1*q.y1 - q.a2*q.y2
+	q.x2, q.x1, q.y2, q.y1 = q.x1, x, q.y1, y
+	return y
+}
+
+func lowPass(hz float64, rate int) biquad {
+	c, alpha := cosAlpha(hz, rate)
+	return normal((1-c)/2, 1-c, (1-c)/2, 1+alpha, -2*c, 1-alpha)
+}
+
+func highPass(hz float64, rate int) biquad {
+	c, alpha := cosAlpha(hz, rate)
+	return normal((1+c)/2, -1-c, (1+c)/2, 1+alpha, -2*c, 1-alpha)
+}
+
+func cosAlpha(hz float64, rate int) (c, alpha float64) {
+	w := 2 * math.Pi * hz / float64(rate)
+	return math.Cos(w), math.Sin(w) / math.Sqrt2
+}
+
+func normal(b0, b1, b2, a0, a1, a2 float64) biquad {
+	return biquad{b0: b0 / a0, b1: b1 / a0, b2: b2 / a0, a1: a1 / a0, a2: a2 / a0}
+}

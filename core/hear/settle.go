@@ -1,0 +1,92 @@
+package hear
+
+import "sort"
+
+// Whether what keeps time in a recording is a hat or a ride is settled once for the whole of it: one stroke alone says too
+// little.
+
+// A closed hat has died away 93 ms after its attack; a ride has hardly begun to (common practice, no source: hats fall 60 dB
+// in a tenth of a second or two, rides in one or several seconds).
+const (
+	diesDB  = 18
+	ringsDB = 12
+)
+
+// fallDB is how far the top of the spectrum falls from an attack to 93 ms later; false when the next stroke comes before
+// that can be seen.
+func fallDB(e Examined, i int) (float64, bool) {
+	const seenS = 0.142
+	if i+1 < len(e.TimesS) && e.TimesS[i+1]-e.TimesS[i] < seenS {
+		return 0, false
+	}
+	sum := 0.0
+	const from = 27 // about 5 kHz and up
+	for b := from; b < patchBands; b++ {
+		sum += 20 * float64(e.Patches[i][patchBands+b]-e.Patches[i][4*patchBands+b])
+	}
+	return sum / (patchBands - from), true
+}
+
+func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
+	var falls []float64
+	hats, cymbals, strokes := 0.0, 0.0, 0.0
+	for i, out := range outs {
+		if max(out[FamilyHat], out[FamilyCymbal]) < 0.5 || out[FamilyCymbal] > 0.5 && out[outCrash] > 0.5 {
+			continue
+		}
+		hats, cymbals, strokes = hats+out[FamilyHat], cymbals+out[FamilyCymbal], strokes+1
+		if fall, ok := fallDB(e, i); ok {
+			falls = append(falls, fall)
+		}
+	}
+	if len(falls) < 4 {
+		return
+	}
+	middle := quantile(falls, 0.5)
+	// only where the nets are of two minds: hiss and rooms keep hats from dying away, too
+	const doubt = 0.1
+	rings, dies := middle < ringsDB && cymbals > doubt*strokes, middle > diesDB && hats > doubt*strokes
+	for i := range outs {
+		out := &outs[i]
+		fall, seen := fallDB(e, i)
+		switch {
+		case rings && out[FamilyHat] > out[FamilyCymbal] && (!seen || fall < diesDB):
+			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
+			out[outCrash] = min(out[outCrash], 0.4)
+			out[LevelOf(FamilyCymbal)] = out[LevelOf(FamilyHat)]
+		case dies && out[FamilyCymbal] > out[FamilyHat] && out[outCrash] < 0.5 && seen && fall > diesDB:
+			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
+			out[LevelOf(FamilyHat)] = out[LevelOf(FamilyCymbal)]
+		}
+	}
+}
+
+// settleSnare looks for strokes that are all alike in being doubtful snares: in a recording that has sure ones, several others
+// that the nets call a snare with nearly the same middling probability are the repeats of one other sound, often a hat with a
+// middle. Ghosts are as unlike each other as they are soft.
+func settleSnare(outs [][NetOutput]float64) {
+	const (
+		least, sure    = 4, 3 // strokes
+		spread, gap    = 0.2, 0.1
+		sureOf, lowest = 0.95, 0.9
+	)
+	var p []float64
+	for _, out := range outs {
+		if out[FamilySnare] >= familyThreshold[FamilySnare] {
+			p = append(p, out[FamilySnare])
+		}
+	}
+	sort.Float64s(p)
+	cut := 0
+	for i := least; i+sure <= len(p); i++ {
+		lower, upper := p[:i], p[i:]
+		if lower[i-1] < lowest && upper[0]-lower[i-1] >= gap && quantile(lower, 0.9)-quantile(lower, 0.1) <= spread && quantile(upper, 0.5) >= sureOf {
+			cut = i
+		}
+	}
+	for i := range outs {
+		if cut > 0 && outs[i][FamilySnare] <= p[cut-1] {
+			outs[i][FamilySnare] = min(outs[i][FamilySnare], familyThreshold[FamilySnare]-0.05)
+		}
+	}
+}
