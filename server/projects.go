@@ -53,6 +53,7 @@ type NoLane struct {
 type RecordingView struct {
 	ID      string          `json:"id"`
 	Name    string          `json:"name"`
+	Audio   string          `json:"audio"` // SHA-256 of the file; the shelf has it as a sample
 	Seconds float64         `json:"seconds"`
 	Heard   hear.Hearing    `json:"heard"`
 	Lanes   []int           `json:"lanes"`   // for each hit the note of its lane, −1 when the map has none
@@ -84,7 +85,7 @@ func viewOf(p store.Project) Project {
 	}
 	laneOf := bench.LaneOf(p)
 	for _, r := range p.Recordings {
-		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS(), Beats: []float64{}, Clean: r.Value.Heard.Proposals(laneOf)}
+		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Audio: r.Value.Audio, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS(), Beats: []float64{}, Clean: r.Value.Heard.Proposals(laneOf)}
 		for n := 0; n <= r.Value.Heard.Bars*r.Value.Heard.Meter.Beats; n++ {
 			rv.Beats = append(rv.Beats, r.Value.Heard.TimeAt(float64(n*r.Value.Heard.Meter.BeatTicks())))
 		}

@@ -100,7 +100,7 @@ func fileName(s string) string {
 
 // schemaNames are the names of types whose package's name says something.
 var schemaNames = map[string]string{
-	"HearHit": "HeardHit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
+	"HearHit": "HeardHit", "HearEdit": "HearEdit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
 	"StoreStoredHexachordCorePatternPattern": "StoredPattern",
 	"StoredHexachordCoreFeelGroove":          "StoredGroove", "StoreStoredHexachordCoreFeelGroove": "StoredGroove", "ReadyPattern": "ReadyPattern", "ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample",
 	"LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions", "KitEdit": "KitChange", "KitLayer": "Layer", "ServerKitEdit": "EditKitRequest", "BenchNoLane": "NoLaneImported", "ServerNoLane": "NoLane",

@@ -199,6 +199,49 @@ func (v Levels) Suggest() (openDB, closeDB float64) {
 	return openDB, max(-90, openDB-8)
 }
 
+// Between proposes thresholds that let the strokes at some moments through and keep those at others out, as well as a level
+// can: where the fewest are on the wrong side, in the middle of the room there. False when there is nothing to tell apart.
+func (v Levels) Between(mineS, othersS []float64) (openDB, closeDB float64, ok bool) {
+	type stroke struct {
+		db   float64
+		mine bool
+	}
+	var all []stroke
+	add := func(times []float64, mine bool) {
+		for _, t := range times {
+			top := -90.0
+			for i := max(0, int(t*levelRate)-5); i < min(len(v.DB), int(t*levelRate)+40); i++ {
+				top = max(top, float64(v.DB[i]))
+			}
+			all = append(all, stroke{top, mine})
+		}
+	}
+	add(mineS, true)
+	add(othersS, false)
+	if len(mineS) < 2 || len(othersS) == 0 {
+		return 0, 0, false
+	}
+	sort.Slice(all, func(i, j int) bool { return all[i].db < all[j].db })
+	wrong := len(othersS) // let everything through
+	least, at := wrong, 0
+	for i, s := range all {
+		if s.mine {
+			wrong++
+		} else {
+			wrong--
+		}
+		if wrong < least {
+			least, at = wrong, i+1
+		}
+	}
+	if at == 0 || at == len(all) {
+		return 0, 0, false
+	}
+	openDB = math.Round((all[at-1].db + all[at].db) / 2)
+	openDB = min(-1, max(-60, openDB))
+	return openDB, max(-90, openDB-6), true
+}
+
 // Rehear gives a lane the hits its own listener makes, in place of those it had: where the first hearing had one near, its
 // confidence stays; what only the listener hears is doubtful. What the person has kept, moved or taken out stays so.
 func (h Hearing) Rehear(lane, gmNote int, strikes []Strike, laneOf func(Hit) int) Hearing {

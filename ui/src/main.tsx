@@ -10,6 +10,7 @@ import './shelf/shelf.css';
 import './maps/maps.css';
 import './steps/steps.css';
 import './patterns/patterns.css';
+import './break/break.css';
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

@@ -5,12 +5,14 @@ import type {
   CarryRequest,
   CompareReply,
   Comparison,
+  CutKitReply,
   CutReply,
   DrumMap,
   Edit,
   FoundSamples,
   Groove,
   GrooveReply,
+  HearEdit,
   HistoryReply,
   ImportReply,
   ImportSamplesReply,
@@ -19,6 +21,8 @@ import type {
   KeptReply,
   KitChange,
   LayoutOptions,
+  Listener,
+  Listening,
   ListReply,
   LostReply,
   MapEdit,
@@ -37,6 +41,8 @@ import type {
   ReadyReply,
   Project,
   RecordingReply,
+  Regrid,
+  ReinforceReply,
   Sample,
   SavedMapReply,
   SamplePart,
@@ -103,10 +109,13 @@ function form(file: File): FormData {
 function query(path: string, of: object): string {
   const q = new URLSearchParams();
   for (const [k, v] of Object.entries(of) as [string, unknown][]) {
-    if (typeof v === 'string' ? v !== '' : typeof v === 'number') q.set(k, String(v));
+    if (typeof v === 'string' ? v !== '' : typeof v === 'number' || v === true) q.set(k, String(v));
   }
   return `${path}?${q}`;
 }
+
+/** What is changed of a recording's grid. */
+export type GridChange = Omit<Regrid, 'revision'>;
 
 export interface Looking {
   text?: string;
@@ -180,14 +189,35 @@ export const api = {
   cancelHearing: (ticket: string) => json<ProgressReply>('DELETE', `/hearings/${ticket}`),
   picture: (id: string, recording: string, columns: number) =>
     json<Picture>('GET', `/projects/${id}/recordings/${recording}/picture?columns=${columns}`),
-  recordingPass: (id: string, recording: string, rate: number) =>
-    json<Pass>('GET', `/projects/${id}/recordings/${recording}/pass?rate=${rate}`),
-  regrid: (
+  recordingPass: (
     id: string,
     recording: string,
-    revision: number,
-    grid: { bpm?: number; bars?: number; barOneS?: number },
-  ) => json<Project>('POST', `/projects/${id}/recordings/${recording}/grid`, { ...grid, revision }),
+    of: { rate: number; slow?: number; click?: boolean; loHz?: number; hiHz?: number },
+  ) => json<Pass>('GET', query(`/projects/${id}/recordings/${recording}/pass`, of)),
+  editHits: (id: string, recording: string, revision: number, edit: HearEdit, label: string) =>
+    json<Project>('POST', `/projects/${id}/recordings/${recording}/hits`, { revision, edit, label }),
+  listen: (id: string, recording: string, lane: number, listener: Listener, columns: number) =>
+    json<Listening>('POST', `/projects/${id}/recordings/${recording}/listen`, { lane, listener, columns }),
+  setListener: (id: string, recording: string, revision: number, lane: number, listener: Listener | null) =>
+    json<Project>('PUT', `/projects/${id}/recordings/${recording}/listener`, {
+      revision,
+      lane,
+      ...(listener ? { listener } : {}),
+    }),
+  setChannel: (id: string, recording: string, revision: number, channel: string) =>
+    json<Project>('PUT', `/projects/${id}/recordings/${recording}/channel`, { revision, channel }),
+  recordingGroove: (id: string, recording: string, of: { grid: string; lane: number; name: string }) =>
+    json<Groove>('GET', query(`/projects/${id}/recordings/${recording}/groove`, of)),
+  cutKit: (id: string, recording: string, revision: number, name: string) =>
+    json<CutKitReply>('POST', `/projects/${id}/recordings/${recording}/cut`, { revision, name }),
+  reinforce: (id: string, recording: string) =>
+    json<ReinforceReply>('GET', `/projects/${id}/recordings/${recording}/reinforce`),
+  flip: (id: string, recording: string, revision: number, lane: number) =>
+    json<Project>('POST', `/projects/${id}/recordings/${recording}/flip`, { revision, lane }),
+  layerAddress: (id: string, recording: string, lanes: number[]) =>
+    base + query(`/projects/${id}/recordings/${recording}/layer`, { lane: lanes.join(',') }),
+  regrid: (id: string, recording: string, revision: number, grid: GridChange) =>
+    json<Project>('POST', `/projects/${id}/recordings/${recording}/grid`, { ...grid, revision }),
   keep: (
     id: string,
     recording: string,

@@ -53,6 +53,10 @@ export interface Bench {
   strikes: LiveStrike[];
   /** share of the kit in what Break sounds: 0 recording only, 1 kit only */
   blend: number;
+  /** by how much the kit's hits are raised to sound as loud as the recording, dB */
+  matchDB: number;
+  /** how the recording is heard in Break */
+  hearing: { slow: boolean; click: boolean; band: [number, number] | null };
   notice: Notice | null;
   /** colour families folded away, so that the others come near */
   folded: string[];
@@ -83,6 +87,8 @@ export const useBench = create<Bench>()(() => ({
   strikeVelocity: 100,
   strikes: [],
   blend: 0.35,
+  matchDB: 0,
+  hearing: { slow: false, click: false, band: null },
   notice: null,
   folded: [],
   middleC: Number(stored('middleC') ?? 4),

@@ -5,10 +5,13 @@ import {
   api,
   type CarryRequest,
   type Edit,
+  type GridChange,
   type Groove,
+  type HearEdit,
   type Hit,
   type KitChange,
   type LayoutOptions,
+  type Listener,
   type MapEdit,
   type Pad,
   type Pattern,
@@ -279,8 +282,48 @@ export function importMIDI(file: File) {
   });
 }
 
-export const regrid = (recording: string, grid: { bpm?: number; bars?: number; barOneS?: number }) =>
+export const regrid = (recording: string, grid: GridChange) =>
   editProject((p) => api.regrid(p.id, recording, p.revision, grid));
+
+export const editHits = (recording: string, edit: HearEdit, label: string) =>
+  editProject((p) => api.editHits(p.id, recording, p.revision, edit, label));
+export const setListener = (recording: string, lane: number, listener: Listener | null) =>
+  editProject((p) => api.setListener(p.id, recording, p.revision, lane, listener));
+export const setChannel = (recording: string, channel: string) =>
+  editProject((p) => api.setChannel(p.id, recording, p.revision, channel));
+export const flip = (recording: string, lane: number) =>
+  editProject((p) => api.flip(p.id, recording, p.revision, lane));
+
+/** Makes a kit of a recording's cleanest strokes, and says what came of it. */
+export const cutKit = (recording: string, name: string) =>
+  editProject(async (p) => {
+    const { cut, project } = await api.cutKit(p.id, recording, p.revision, name);
+    set({ patternId: cut.patternId, bar: 0, cell: 0 });
+    const poor = cut.lanes
+      .filter((l) => l.clean < 0.5)
+      .map((l) => p.map.lanes.find((x) => x.note === l.note)?.name);
+    say({
+      title: `Cut into the kit ${name}`,
+      detail: `${cut.lanes.length} lanes got ${cut.lanes.reduce((n, l) => n + l.layers, 0)} sounds; the others keep theirs. ${poor.length > 0 ? `Other drums sound with ${poor.join(', ')}.` : ''}`,
+      error: false,
+    });
+    return project;
+  });
+
+/** Keeps a groove and lays it over a pattern. */
+export const layGroove = (groove: Groove, name: string, patternId: string, time: number, velocity: number) =>
+  editProject(async (p) => {
+    const r = await api.addGroove(p.id, p.revision, { name, groove });
+    const pattern = r.project.patterns.find((x) => x.id === patternId);
+    if (!pattern) return r.project;
+    const feel = pattern.value.feel ?? r.project.settings.feel;
+    await api.editPattern(p.id, r.project.revision, patternId, player.rate, {
+      op: 'shape',
+      feel: { ...feel, groove: { id: r.grooveId, time, velocity, noSwing: true } },
+      label: `Lay ${name} over ${pattern.value.name}`,
+    });
+    return api.project(p.id);
+  });
 
 export function keepPattern(recording: string, as: { name: string; grid: string; strength: number }) {
   return editProject(async (p) => {

@@ -33,7 +33,7 @@ function inText(e: KeyboardEvent): boolean {
   const t = e.target as HTMLElement;
   return (
     t.isContentEditable ||
-    /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) ||
+    (/^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) && !(t instanceof HTMLInputElement && t.type === 'radio')) ||
     t.closest('[role="listbox"],[role="dialog"],.ant-dropdown') !== null
   );
 }
@@ -42,7 +42,8 @@ function turnPage(by: number) {
   const s = useBench.getState();
   const bars = currentPattern(s)?.bars ?? 1;
   if (s.face !== 'break') useBench.setState({ bar: Math.min(bars - 1, Math.max(0, s.bar + by)) });
-  else window.dispatchEvent(new CustomEvent('hexachord-page', { detail: by }));
+  else
+    window.dispatchEvent(new CustomEvent('hexachord-break', { detail: by < 0 ? 'doubt-back' : 'doubt-on' }));
 }
 
 const up = (e: KeyboardEvent) => {
@@ -54,6 +55,10 @@ const up = (e: KeyboardEvent) => {
 
 function step(by: number) {
   const s = useBench.getState();
+  if (s.face === 'break') {
+    window.dispatchEvent(new CustomEvent('hexachord-page', { detail: by }));
+    return;
+  }
   const list = s.project?.patterns ?? [];
   const to = list[list.findIndex((p) => p.id === s.patternId) + by];
   if (to) choosePattern(to.id);

@@ -14,7 +14,14 @@ export async function refreshPass(keepPlace = true) {
   if (!s.project) return;
   const recording = currentRecording(s);
   if (s.face === 'break' && recording) {
-    player.setPass(await api.recordingPass(s.project.id, recording.id, player.rate), keepPlace);
+    const { slow, click, band } = s.hearing;
+    const of = {
+      rate: player.rate,
+      slow: slow ? 2 : 1,
+      click,
+      ...(band ? { loHz: band[0], hiHz: band[1] } : {}),
+    };
+    player.setPass(await api.recordingPass(s.project.id, recording.id, of), keepPlace);
   } else if (s.patternId) {
     takePass(await api.pass(s.project.id, s.patternId, player.rate), keepPlace);
   }
@@ -35,7 +42,11 @@ function applyBlend() {
   const output = get().project?.settings.output;
   midiOut.set(output, () => get().project?.map.lanes ?? []);
   if (face !== 'break') player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
-  else player.setBlend(Math.sin((blend * Math.PI) / 2), Math.cos((blend * Math.PI) / 2));
+  else {
+    // from one to the other at the same loudness
+    const match = 10 ** (Math.min(12, Math.max(-24, get().matchDB)) / 20);
+    player.setBlend(match * Math.sin((blend * Math.PI) / 2), Math.cos((blend * Math.PI) / 2));
+  }
 }
 
 // the kit as the server has it, and the one the player has
@@ -75,6 +86,18 @@ export async function soundOwnKit() {
 
 export function setBlend(blend: number) {
   set({ blend });
+  applyBlend();
+}
+
+/** Hears the recording otherwise: slowly, with a click, one band alone. */
+export function setHearing(change: Partial<Bench['hearing']>) {
+  set((s) => ({ hearing: { ...s.hearing, ...change } }));
+  void refreshPass().catch((e: unknown) => say(explain(e)));
+}
+
+/** Brings the kit's hits to the recording's loudness from here on. */
+export function setMatch(matchDB: number) {
+  set({ matchDB });
   applyBlend();
 }
 

@@ -1,11 +1,11 @@
-import { memo, useEffect, useMemo, useRef } from 'react';
-import type { Lane, Picture, RecordingView } from '../api/client';
-import { strike, useBench } from '../app/state';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import type { Lane, Listening, Picture, RecordingView } from '../api/client';
+import { regrid, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { player } from '../player/player';
 import { pad, rowH } from '../steps/geometry';
+import { chooseHit, isDoubtful, useBreak } from './state';
 
-export const doubtful = 0.6;
 /** Bars of a recording shown at once. */
 export const barsShown = 2;
 
@@ -18,44 +18,48 @@ export interface View {
   firstBar: number;
   bars: number;
   x: (s: number) => number;
+  /** length of a beat of the tempo, and when each beat shown begins (with the last one's end) */
   beatS: number;
+  beats: number[];
+  /** the moment at a place */
+  at: (x: number) => number;
 }
 
 export function viewOf(r: RecordingView, page: number, width: number): View {
+  const per = r.heard.meter.beats;
   const beatS = (60 / r.heard.bpm) * (4 / r.heard.meter.unit);
-  const barS = beatS * r.heard.meter.beats;
   const firstBar = page * barsShown;
-  const fromS = r.heard.barOneS + firstBar * barS;
-  const toS = fromS + barsShown * barS;
+  const bars = Math.min(barsShown, r.heard.bars - firstBar);
+  const first = firstBar * per;
+  const beats = r.beats.slice(first, first + bars * per + 1);
+  const fromS = beats[0] ?? 0;
+  const last = beats[beats.length - 1] ?? fromS;
+  const toS = last + (barsShown - bars) * per * beatS;
   return {
     width,
     fromS,
     toS,
     firstBar,
-    bars: Math.min(barsShown, r.heard.bars - firstBar),
+    bars,
+    beats,
     beatS,
     x: (s) => pad + ((s - fromS) / (toS - fromS)) * (width - 2 * pad),
+    at: (x) => fromS + ((x - pad) / (width - 2 * pad)) * (toS - fromS),
   };
 }
 
 function Beats({ v, r, height }: { v: View; r: RecordingView; height: number }) {
-  const beats = v.bars * r.heard.meter.beats;
   return (
     <>
-      {Array.from({ length: beats + 1 }, (_, b) => {
-        const x = v.x(v.fromS + b * v.beatS);
+      {v.beats.map((t, b) => {
+        const x = v.x(t);
         const onBar = b % r.heard.meter.beats === 0;
+        const next = v.beats[b + 1];
         return (
           // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
           <g key={b}>
-            {b % 2 === 1 && b < beats && (
-              <rect
-                x={x}
-                y={0}
-                width={v.x(v.fromS + (b + 1) * v.beatS) - x}
-                height={height}
-                fill="var(--veil)"
-              />
+            {b % 2 === 1 && next !== undefined && (
+              <rect x={x} y={0} width={v.x(next) - x} height={height} fill="var(--veil)" />
             )}
             <line
               x1={x}
@@ -82,8 +86,7 @@ function columns(r: RecordingView, v: View, p: Picture) {
 }
 
 const inView = (v: View, t: number) =>
-  t >= v.fromS - v.beatS / 8 && t < v.fromS + v.bars * barLength(v) - v.beatS / 64;
-const barLength = (v: View) => (v.toS - v.fromS) / barsShown;
+  t >= v.fromS - v.beatS / 8 && t < (v.beats[v.beats.length - 1] ?? v.toS) - v.beatS / 64;
 
 /** The player's line across the stage or the crown. */
 function Playhead({ v, r, height }: { v: View; r: RecordingView; height: number }) {
@@ -93,14 +96,13 @@ function Playhead({ v, r, height }: { v: View; r: RecordingView; height: number 
       player.listen((m) => {
         const el = line.current;
         if (!el) return;
-        const at = r.heard.barOneS + m.atS;
+        const slow = useBench.getState().hearing.slow ? 2 : 1;
+        const at = r.heard.barOneS + m.atS / slow;
         const here = m.playing && at >= v.fromS && at < v.toS;
         el.style.display = here ? '' : 'none';
         if (here) el.setAttribute('transform', `translate(${v.x(at).toFixed(1)} 0)`);
-        const page = Math.floor(m.atS / (v.toS - v.fromS));
-        if (m.playing && useBench.getState().follow && page * barsShown !== v.firstBar) {
-          window.dispatchEvent(new CustomEvent('hexachord-page', { detail: page - v.firstBar / barsShown }));
-        }
+        if (m.playing && useBench.getState().follow && !here)
+          window.dispatchEvent(new CustomEvent('hexachord-show', { detail: at }));
       }),
     [v, r],
   );
@@ -152,7 +154,8 @@ export const BreakCrown = memo(function BreakCrown({
       onClick={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
         const s = v.fromS + ((e.clientX - box.left - pad) / (v.width - 2 * pad)) * (v.toS - v.fromS);
-        player.seek(Math.max(0, s - r.heard.barOneS));
+        const slow = useBench.getState().hearing.slow ? 2 : 1;
+        player.seek(Math.max(0, (s - r.heard.barOneS) * slow));
       }}
     >
       <svg className="fill" width={v.width} height={72} aria-label="Waveform of the recording">
@@ -164,7 +167,8 @@ export const BreakCrown = memo(function BreakCrown({
           if (!lane || !inView(v, h.time)) return null;
           const on = note === chosen;
           const x = v.x(h.time);
-          const weak = h.confidence < doubtful;
+          if (h.state === 'out') return null;
+          const weak = isDoubtful(h);
           return (
             <g key={`${h.note} ${h.time}`} className={`f-${lane.color}`}>
               <line
@@ -193,24 +197,144 @@ export const BreakCrown = memo(function BreakCrown({
   );
 });
 
+/** Beats by name; bar lines, and beats while the grid follows, are dragged onto hits. */
 export function BreakRuler({ r, v }: { r: RecordingView; v: View }) {
-  const beats = v.bars * r.heard.meter.beats;
+  const [held, setHeld] = useState<{ beat: number; x: number } | null>(null);
+  const now = useRef(held);
+  const hold = (h: typeof held) => {
+    now.current = h;
+    setHeld(h);
+  };
+  const per = r.heard.meter.beats;
+  const ticks = 3840 / r.heard.meter.unit;
+  const pins = r.heard.pins ?? [];
+  const drop = () => {
+    const h = now.current;
+    hold(null);
+    if (!h) return;
+    // onto the nearest hit, when one is near
+    let at = v.at(h.x);
+    for (const hit of r.heard.hits)
+      if (
+        hit.state !== 'out' &&
+        Math.abs(v.x(hit.time) - h.x) < 9 &&
+        Math.abs(hit.time - v.at(h.x)) < Math.abs(at - v.at(h.x) || 1)
+      )
+        at = hit.time;
+    const beat = v.firstBar * per + h.beat;
+    if (pins.length < 2 && beat === 0) {
+      void regrid(r.id, { barOneS: Math.max(0, at) });
+      return;
+    }
+    const tick = beat * ticks;
+    const lines =
+      pins.length > 1
+        ? pins
+        : Array.from({ length: r.heard.bars + 1 }, (_, b) => ({
+            tick: b * per * ticks,
+            time: r.beats[b * per] ?? 0,
+          }));
+    void regrid(r.id, { pins: [...lines.filter((p) => p.tick !== tick), { tick, time: at }] });
+  };
   return (
-    <svg className="fill" width={v.width} height={22} aria-hidden="true">
-      {Array.from({ length: beats }, (_, b) => {
-        const x = v.x(v.fromS + b * v.beatS);
-        const onBar = b % r.heard.meter.beats === 0;
+    <svg
+      className="fill"
+      data-id="break-ruler"
+      width={v.width}
+      height={22}
+      style={{ touchAction: 'none' }}
+      aria-label="Bars and beats; drag a bar line onto a hit"
+      onPointerDown={(e) => {
+        const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
+        const beat = v.beats.findIndex(
+          (t, b) => Math.abs(v.x(t) - x) < 8 && (b % per === 0 || pins.length > 1),
+        );
+        if (beat < 0) return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        hold({ beat, x: v.x(v.beats[beat] ?? 0) });
+      }}
+      onPointerMove={(e) => {
+        if (now.current)
+          hold({ ...now.current, x: e.clientX - e.currentTarget.getBoundingClientRect().left });
+      }}
+      onPointerUp={drop}
+      onPointerCancel={() => hold(null)}
+    >
+      {v.beats.map((t, b) => {
+        const x = held?.beat === b ? held.x : v.x(t);
+        const onBar = b % per === 0;
+        const last = b === v.beats.length - 1;
+        const pinned = pins.some((p) => p.tick === (v.firstBar * per + b) * ticks);
         return (
           // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
-          <g key={b}>
-            <line x1={x} x2={x} y1={10} y2={22} stroke="var(--border)" />
-            <text x={x + 5} y={15} className={onBar ? 'b i' : ''}>
-              {`${v.firstBar + 1 + Math.floor(b / r.heard.meter.beats)}.${1 + (b % r.heard.meter.beats)}`}
-            </text>
+          <g key={b} style={{ cursor: onBar || pins.length > 1 ? 'ew-resize' : 'default' }}>
+            <line x1={x} x2={x} y1={onBar ? 4 : 10} y2={22} stroke="var(--border)" />
+            {onBar && <Poly pts={hex(x, 11, 13, 11)} fill={pinned ? 'var(--ink)' : 'var(--ink-2)'} />}
+            {!onBar && pinned && <Poly pts={hex(x, 13, 9, 8)} fill="var(--ink)" />}
+            {!last && (
+              <text x={x + (onBar ? 10 : 5)} y={15} className={onBar ? 'b i' : ''}>
+                {`${v.firstBar + 1 + Math.floor(b / per)}.${1 + (b % per)}`}
+              </text>
+            )}
           </g>
         );
       })}
     </svg>
+  );
+}
+
+/** What a listener that is tried hears: its band's level, its thresholds, its hits. */
+function Trying({
+  trying,
+  row,
+  r,
+  v,
+}: {
+  trying: Listening;
+  row: number | undefined;
+  r: RecordingView;
+  v: View;
+}) {
+  if (row === undefined) return null;
+  const foot = (row + 1) * rowH - 1;
+  const y = (db: number) => foot - Math.max(0, (db + 60) / 60) * (rowH - 3);
+  const span = r.endS - r.heard.barOneS;
+  let d = '';
+  trying.levels.forEach((db, i) => {
+    const x = v.x(r.heard.barOneS + (i / trying.levels.length) * span);
+    if (x > -20 && x < v.width + 20) d += `${d === '' ? 'M' : 'L'}${x.toFixed(1)} ${y(db).toFixed(1)}`;
+  });
+  return (
+    <g data-id="trying-listener">
+      <path d={d} fill="none" stroke="var(--ink-2)" strokeWidth={1} />
+      <line
+        x1={0}
+        x2={v.width}
+        y1={y(trying.listener.openDB)}
+        y2={y(trying.listener.openDB)}
+        stroke="var(--ink)"
+      />
+      <line
+        x1={0}
+        x2={v.width}
+        y1={y(trying.listener.closeDB)}
+        y2={y(trying.listener.closeDB)}
+        stroke="var(--ink)"
+        strokeDasharray="2 3"
+      />
+      {trying.strikes.map((s) =>
+        inView(v, s.time) ? (
+          <Poly
+            key={s.time}
+            pts={hex(v.x(s.time), row * rowH + 16, 20, 17)}
+            className="paper"
+            stroke="var(--ink)"
+            strokeWidth={1.5}
+            strokeDasharray="3 2"
+          />
+        ) : null,
+      )}
+    </g>
   );
 }
 
@@ -228,6 +352,10 @@ export const BreakStage = memo(function BreakStage({
   chosen: number;
 }) {
   const height = lanes.length * rowH;
+  const chosenHit = useBreak((s) => s.chosen);
+  const proposal = useBreak((s) => s.proposal);
+  const trying = useBreak((s) => (s.trying?.of === r.id ? s.trying : null));
+  const struck = useMemo(() => new Set(r.clean[proposal]?.hits ?? []), [r, proposal]);
   const rowOf = useMemo(() => new Map(lanes.map((l, i) => [l.note, i])), [lanes]);
   const shadows = useMemo(() => {
     if (!picture) return [];
@@ -273,41 +401,65 @@ export const BreakStage = memo(function BreakStage({
             </g>
           ) : null;
         })}
+        {trying && <Trying trying={trying.heard} row={rowOf.get(trying.lane)} r={r} v={v} />}
         {r.heard.hits.map((h, i) => {
           const row = rowOf.get(r.lanes[i] ?? -1);
           const lane = row === undefined ? undefined : lanes[row];
           if (row === undefined || !lane || !inView(v, h.time)) return null;
-          const weak = h.confidence < doubtful;
+          if (trying && lane.note === trying.lane) return null;
+          const weak = isDoubtful(h);
           const or = weak ? rowOf.get(r.orLanes[i] ?? -1) : undefined;
           const orLane = or === undefined || or === row ? undefined : lanes[or];
+          const x = v.x(h.time);
+          const y = row * rowH + 16;
           return (
             <g key={`${h.note} ${h.time}`}>
               <g
                 className={`f-${lane.color}`}
                 data-heard={lane.note}
+                data-state={h.state ?? (weak ? 'doubtful' : '')}
                 style={{ cursor: 'pointer' }}
-                onPointerDown={() => strike(lane.note, h.velocity)}
+                onPointerDown={() => {
+                  strike(lane.note, h.velocity);
+                  chooseHit(r, i, false);
+                }}
               >
-                <title>{`${lane.name}, velocity ${h.velocity}, ${Math.round(h.confidence * 100)} % sure`}</title>
-                <HitMark
-                  x={v.x(h.time)}
-                  y={row * rowH + 16}
-                  w={22}
-                  h={19}
-                  velocities={[h.velocity]}
-                  doubtful={weak}
-                />
+                <title>{`${lane.name}, velocity ${h.velocity}, ${Math.round(h.confidence * 100)} % sure${h.state ? `, ${h.state === 'out' ? 'taken out' : 'kept'}` : ''}`}</title>
+                {h.state === 'out' ? (
+                  <>
+                    <Poly pts={hex(x, y, 18, 16)} className="paper" stroke="var(--e)" />
+                    <text x={x} y={y + 4} textAnchor="middle">
+                      ×
+                    </text>
+                  </>
+                ) : (
+                  <HitMark
+                    x={x}
+                    y={y}
+                    w={22}
+                    h={19}
+                    velocities={[h.velocity]}
+                    doubtful={weak}
+                    selected={i === chosenHit}
+                  />
+                )}
+                {i === chosenHit && h.state === 'out' && (
+                  <Poly pts={hex(x, y, 26, 22)} fill="none" stroke="var(--ink)" strokeWidth={2} />
+                )}
               </g>
+              {struck.has(i) && (
+                <line x1={x - 13} x2={x + 13} y1={y} y2={y} stroke="var(--ink)" strokeWidth={2} />
+              )}
               {or !== undefined && orLane && (
                 <g className={`f-${orLane.color}`}>
                   <Poly
-                    pts={hex(v.x(h.time), or * rowH + 16, 22, 19)}
+                    pts={hex(x, or * rowH + 16, 22, 19)}
                     className="paper"
                     stroke="var(--e)"
                     strokeWidth={1.5}
                     strokeDasharray="1.5 2.5"
                   />
-                  <text x={v.x(h.time)} y={or * rowH + 20} className="i" textAnchor="middle">
+                  <text x={x} y={or * rowH + 20} className="i" textAnchor="middle">
                     or
                   </text>
                 </g>

@@ -1,10 +1,12 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, InputNumber, Progress, Select, Slider } from 'antd';
+import { Button, InputNumber, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
 import type { Project, RecordingView } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
-import { chooseRecording, regrid, setBlend, useBench } from '../app/state';
+import { chooseRecording, regrid, setBlend, setChannel, setHearing, useBench } from '../app/state';
 import { barsShown } from './BreakStage';
 import { bringRecording, useListening } from './listen';
+import { compareLoud } from './state';
+import { tap } from './tap';
 
 export function ChooseRecording({ primary = false }: { primary?: boolean }) {
   return (
@@ -33,6 +35,7 @@ export function BreakTools({
   turn: (page: number) => void;
 }) {
   const blend = useBench((s) => s.blend);
+  const { slow, click } = useBench((s) => s.hearing);
   const listening = useListening((s) => s.now);
   if (listening) {
     return (
@@ -65,7 +68,7 @@ export function BreakTools({
   return (
     <div className="tools">
       <Select
-        style={{ width: 140 }}
+        style={{ width: 122 }}
         aria-label="Recording"
         value={recording.id}
         options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
@@ -73,9 +76,9 @@ export function BreakTools({
       />
       <ChooseRecording />
       <span className="sep" />
-      <span className="lab">Bars</span>
       <InputNumber
-        style={{ width: 48 }}
+        style={{ width: 64 }}
+        suffix={h.bars === 1 ? 'bar' : 'bars'}
         aria-label="Bars"
         data-id="break-bars"
         min={1}
@@ -88,9 +91,9 @@ export function BreakTools({
         }}
         changeOnBlur
       />
-      <span className="lab">Tempo</span>
       <InputNumber
-        style={{ width: 66 }}
+        style={{ width: 92 }}
+        suffix="BPM"
         aria-label="Tempo of the recording"
         data-id="break-tempo"
         min={20}
@@ -109,16 +112,85 @@ export function BreakTools({
         onClick={() =>
           void regrid(recording.id, { bpm: h.bpm / 2, bars: Math.max(1, Math.round(h.bars / 2)) })
         }
+        title="Half the tempo"
       >
-        Halve
+        ÷2
       </Button>
       <Button
         size="small"
         disabled={h.bpm > 200}
         onClick={() => void regrid(recording.id, { bpm: h.bpm * 2, bars: Math.min(64, h.bars * 2) })}
+        title="Twice the tempo"
       >
-        Double
+        ×2
       </Button>
+      <Button size="small" title="Tap the tempo, four times and more (')" onClick={() => tap(recording)}>
+        Tap
+      </Button>
+      <Segmented
+        size="small"
+        value={(h.pins?.length ?? 0) > 1 ? 'following' : 'steady'}
+        options={[
+          { value: 'steady', label: 'steady', title: 'One tempo; drag the first bar line to move bar 1' },
+          {
+            value: 'following',
+            label: 'following',
+            title: 'Bar lines pinned to hits, for a player who drifts; drag them in the ruler',
+          },
+        ]}
+        onChange={(v) => void regrid(recording.id, { follow: v === 'following' })}
+      />
+      <Popover
+        trigger="click"
+        placement="bottom"
+        content={
+          <div className="hearingpanel" data-id="hearing-panel">
+            <span className="lab">Listen to</span>
+            <Select
+              size="small"
+              aria-label="Channel"
+              value={h.channel ?? ''}
+              options={[
+                { value: '', label: 'both channels' },
+                { value: 'left', label: 'left' },
+                { value: 'right', label: 'right' },
+                { value: 'mid', label: 'what both share' },
+                { value: 'side', label: 'what they do not share' },
+              ]}
+              onChange={(c: string) => void setChannel(recording.id, c)}
+            />
+            <span className="lab">Play at</span>
+            <Segmented
+              size="small"
+              value={slow ? 'half' : 'full'}
+              options={[
+                { value: 'full', label: 'full speed' },
+                { value: 'half', label: 'half speed' },
+              ]}
+              onChange={(v) => setHearing({ slow: v === 'half' })}
+            />
+            <span className="lab">Click</span>
+            <Switch
+              size="small"
+              checked={click}
+              aria-label="Click on the grid"
+              onChange={(on) => setHearing({ click: on })}
+            />
+            <span className="lab">Compare</span>
+            <Button
+              size="small"
+              title="Recording or kit, at the same loudness (Q)"
+              onClick={() => void compareLoud(recording)}
+            >
+              {blend < 0.5 ? 'to the kit' : 'to the recording'}
+            </Button>
+          </div>
+        }
+      >
+        <Button size="small" data-id="hearing-menu" title="Channel, half speed, click, compare">
+          Listen…
+        </Button>
+      </Popover>
       {pages > 1 && (
         <>
           <span className="sep" />
@@ -127,29 +199,28 @@ export function BreakTools({
             icon={<LeftOutlined />}
             disabled={page === 0}
             aria-label="Earlier bars"
-            title="Earlier bars ([)"
+            title="Earlier bars (PageUp)"
             onClick={() => turn(page - 1)}
           />
           <span>
             <b>
-              Bars {page * barsShown + 1}–{Math.min(h.bars, (page + 1) * barsShown)}
-            </b>{' '}
-            of {h.bars}
+              {page * barsShown + 1}–{Math.min(h.bars, (page + 1) * barsShown)}
+            </b>
           </span>
           <Button
             size="small"
             icon={<RightOutlined />}
             disabled={page >= pages - 1}
             aria-label="Later bars"
-            title="Later bars (])"
+            title="Later bars (PageDown)"
             onClick={() => turn(page + 1)}
           />
         </>
       )}
       <span className="grow" />
-      <span className="lab">Hear recording</span>
+      <span className="lab">recording</span>
       <Slider
-        style={{ width: 110 }}
+        style={{ width: 70 }}
         min={0}
         max={100}
         value={Math.round(blend * 100)}

@@ -19,11 +19,15 @@ interface Sounding {
   cutFrame: number;
   fadeFrames: number;
   ticket: number;
+  /** frame at which it was taken up in its middle; it is let in softly from there */
+  joined: number;
 }
 
 const recordingNote = -1;
+const clickNote = -3;
 const chokeFadeS = 0.005;
 const stopFadeS = 0.02;
+const joinFrames = 128;
 const reportFrames = 735; // about 60 a second
 
 class Mixer extends AudioWorkletProcessor {
@@ -77,7 +81,9 @@ class Mixer extends AudioWorkletProcessor {
         for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
         break;
       case 'seek':
+        for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
         this.base = currentFrame - Math.round(m.atS * sampleRate);
+        this.joinRecording();
         break;
       case 'silent':
         this.silent = new Set(m.notes);
@@ -108,6 +114,33 @@ class Mixer extends AudioWorkletProcessor {
       this.base = currentFrame;
     }
     this.pass = pass;
+  }
+
+  /** Takes up a recording that began before the place sought. */
+  private joinRecording() {
+    for (const cue of this.pass.cues) {
+      const frame = this.base + Math.round(cue.at * sampleRate);
+      const audio = this.voices.get(cue.voice);
+      if (cue.note !== recordingNote || !audio || frame >= currentFrame) continue;
+      this.sounding.push({
+        cue,
+        audio,
+        frame,
+        cutFrame: Infinity,
+        fadeFrames: 0,
+        ticket: 0,
+        joined: currentFrame,
+      });
+      this.started.push({
+        note: cue.note,
+        velocity: cue.velocity,
+        layer: cue.layer,
+        tick: cue.tick,
+        plannedFrame: currentFrame,
+        frame: currentFrame,
+        live: false,
+      });
+    }
   }
 
   private cut(s: Sounding, frame: number, fadeS: number) {
@@ -146,6 +179,7 @@ class Mixer extends AudioWorkletProcessor {
       cutFrame: held ? frame + Math.round(cue.hold * sampleRate) : Infinity,
       fadeFrames: held ? Math.round(cue.release * sampleRate) : 0,
       ticket,
+      joined: -Infinity,
     });
   }
 
@@ -195,7 +229,8 @@ class Mixer extends AudioWorkletProcessor {
     this.kitGain += (this.kitTarget - this.kitGain) * glide;
     this.recordingGain += (this.recordingTarget - this.recordingGain) * glide;
     for (const s of this.sounding) {
-      const bus = s.cue.note === recordingNote ? this.recordingGain : this.kitGain;
+      const bus =
+        s.cue.note === recordingNote ? this.recordingGain : s.cue.note === clickNote ? 1 : this.kitGain;
       const { channels } = s.audio;
       mix(left, s, channels[0], s.cue.left * bus, from);
       mix(right, s, channels[1] ?? channels[0], s.cue.right * bus, from);
@@ -262,7 +297,9 @@ function mix(out: Float32Array, s: Sounding, audio: Float32Array | undefined, ga
       if (past >= s.fadeFrames) return;
       out[i] = (out[i] as number) + (audio[at] as number) * gain * (1 - past / s.fadeFrames);
     } else {
-      out[i] = (out[i] as number) + (audio[at] as number) * gain;
+      const since = from + i - s.joined;
+      out[i] =
+        (out[i] as number) + (audio[at] as number) * gain * (since < joinFrames ? since / joinFrames : 1);
     }
   }
 }

@@ -87,7 +87,8 @@ export function GroovePicture({ groove, bpm, w = 292 }: { groove: Groove; bpm: n
   const cell = gridTicks(groove.grid);
   const h = 54;
   const slot = w / groove.cells.length;
-  const y = (ticks: number) => h / 2 + (ticks / (cell / 2)) * (h / 2 - 8);
+  const most = Math.max(24, ...groove.cells.map((c) => Math.abs(c.leanTicks)));
+  const y = (ticks: number) => h / 2 + (ticks / most) * (h / 2 - 8);
   return (
     <svg width={w} height={h + 12} role="img" aria-label={`Leans and accents of ${groove.name}`}>
       <line x1={0} x2={w} y1={h / 2} y2={h / 2} stroke="var(--rule-strong)" />

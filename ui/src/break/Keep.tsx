@@ -1,0 +1,297 @@
+// What is kept of a recording: a pattern, its groove, a kit, a layer under it.
+import { Button, Input, Popover, Select, Slider } from 'antd';
+import { useEffect, useState } from 'react';
+import { api, type Groove, type Project, type RecordingView } from '../api/client';
+import { addGroove, cutKit, explain, flip, keepPattern, layGroove, say } from '../app/state';
+import { Chip } from '../lanes/marks';
+import { GroovePicture } from '../steps/Feel';
+import { isDoubtful, loadReinforcement, useBreak } from './state';
+
+function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; done: () => void }) {
+  const base = r.name.replace(/\.[^.]*$/, '');
+  const [name, setName] = useState(`${base} groove`);
+  const [lane, setLane] = useState(-1);
+  const [grid, setGrid] = useState('1/16');
+  const [time, setTime] = useState(100);
+  const [velocity, setVelocity] = useState(50);
+  const [over, setOver] = useState(project.patterns[0]?.id ?? '');
+  const [groove, setGroove] = useState<Groove | null>(null);
+  useEffect(() => {
+    let wanted = true;
+    api.recordingGroove(project.id, r.id, { grid, lane, name: 'x' }).then(
+      (g) => wanted && setGroove(g),
+      (e: unknown) => {
+        if (!wanted) return;
+        setGroove(null);
+        say(explain(e));
+      },
+    );
+    return () => {
+      wanted = false;
+    };
+  }, [project.id, r.id, grid, lane]);
+  const hits = groove?.cells.reduce((n, c) => n + c.hits, 0) ?? 0;
+  return (
+    <div className="lanetools feel" data-id="take-groove">
+      <div className="row">
+        <b>Groove of {r.name}</b>
+        <span className="lab">
+          {hits} hits on {groove?.cells.length ?? 0} cells of a bar
+        </span>
+      </div>
+      {groove && <GroovePicture groove={groove} bpm={r.heard.bpm} w={400} />}
+      <div className="lab caption">
+        Above the line early, below late; big is louder than its lane’s mean; the numbers say how many hits
+        said so.
+      </div>
+      <div className="row">
+        <span className="lab">Said by</span>
+        <Select
+          size="small"
+          style={{ width: 140 }}
+          aria-label="Said by"
+          value={lane}
+          options={[
+            { value: -1, label: 'all lanes' },
+            ...project.map.lanes.map((l) => ({ value: l.note, label: l.name })),
+          ]}
+          onChange={setLane}
+        />
+        <Select
+          size="small"
+          style={{ width: 76 }}
+          aria-label="Cells of the groove"
+          value={grid}
+          options={['1/8', '1/8t', '1/16', '1/16t', '1/32'].map((v) => ({ value: v, label: v }))}
+          onChange={setGrid}
+        />
+      </div>
+      <div className="row">
+        <span className="lab">Name</span>
+        <Input
+          size="small"
+          style={{ width: 220 }}
+          value={name}
+          aria-label="Name of the groove"
+          onChange={(e) => setName(e.target.value)}
+        />
+      </div>
+      <div className="row">
+        <span className="lab">Its time, accents</span>
+        <Slider
+          style={{ width: 90 }}
+          value={time}
+          tooltip={{ open: false }}
+          ariaLabelForHandle="Time"
+          onChange={setTime}
+        />
+        <span className="num">{time}%</span>
+        <Slider
+          style={{ width: 90 }}
+          value={velocity}
+          tooltip={{ open: false }}
+          ariaLabelForHandle="Accents"
+          onChange={setVelocity}
+        />
+        <span className="num">{velocity}%</span>
+      </div>
+      <div className="row">
+        <Button
+          size="small"
+          disabled={!groove}
+          onClick={() => {
+            done();
+            if (groove) void addGroove({ name: name.trim() || base, groove });
+          }}
+        >
+          Keep groove
+        </Button>
+        <span className="grow" />
+        <Button
+          size="small"
+          type="primary"
+          data-id="lay-groove"
+          disabled={!groove}
+          onClick={() => {
+            done();
+            if (groove) void layGroove(groove, name.trim() || base, over, time, velocity);
+          }}
+        >
+          Keep and lay over
+        </Button>
+        <Select
+          size="small"
+          style={{ width: 120 }}
+          aria-label="Lay over"
+          value={over}
+          options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
+          onChange={setOver}
+        />
+      </div>
+    </div>
+  );
+}
+
+const signed = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)}`;
+
+/** What the kit's sounds do to the recording's low end, lane by lane. */
+function Reinforce({ project, r }: { project: Project; r: RecordingView }) {
+  const got = useBreak((s) => s.reinforcement);
+  useEffect(() => void loadReinforcement(r), [r]);
+  const lanes = got?.r.lanes ?? [];
+  return (
+    <div className="lanetools wide" data-id="reinforce">
+      <div className="row">
+        <b>The kit under the recording</b>
+        <span className="lab">below 120 Hz, with the kit’s sounds laid to the recorded attacks</span>
+      </div>
+      <div className="reinforce">
+        <span className="lab">lane</span>
+        <span className="lab">alone</span>
+        <span className="lab">with the kit</span>
+        <span className="lab">turned over</span>
+        <span />
+        {lanes.map((x) => {
+          const lane = project.map.lanes.find((l) => l.note === x.note);
+          const gain = (x.flipped ? x.flippedDB : x.afterDB) - x.beforeDB;
+          return (
+            <div key={x.note} style={{ display: 'contents' }}>
+              <span className="row">
+                {lane && <Chip code={lane.code} family={lane.color} w={24} h={20} />}
+                {lane?.name}
+              </span>
+              <span className="num">{x.beforeDB < -100 ? 'none' : `${x.beforeDB.toFixed(1)} dB`}</span>
+              <span className={`num ${gain < -0.5 ? 'thin' : ''}`}>{signed(x.afterDB - x.beforeDB)} dB</span>
+              <span className="num">{signed(x.flippedDB - x.beforeDB)} dB</span>
+              <Button
+                size="small"
+                type={x.flip && !x.flipped ? 'primary' : 'default'}
+                onClick={() => void flip(r.id, x.note)}
+              >
+                {x.flipped ? 'Turn back' : x.flip ? 'Turn over: it thins' : 'Turn over'}
+              </Button>
+            </div>
+          );
+        })}
+      </div>
+      <div className="row">
+        <span className="lab">
+          Mute lanes to reinforce only some; Q compares recording and kit at the same loudness.
+        </span>
+      </div>
+      <div className="row">
+        <Button
+          size="small"
+          title="WAV, 24-bit, aligned from the recording’s first sample"
+          onClick={() =>
+            window.location.assign(
+              api.layerAddress(
+                project.id,
+                r.id,
+                project.map.lanes.map((l) => l.note).filter((n) => !project.settings.muted.includes(n)),
+              ),
+            )
+          }
+        >
+          Bounce the layer alone
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+export function Keep({ project, r }: { project: Project; r: RecordingView }) {
+  const base = r.name.replace(/\.[^.]*$/, '');
+  const [name, setName] = useState(base);
+  const [grid, setGrid] = useState('1/16');
+  const [strength, setStrength] = useState(0);
+  const [panel, setPanel] = useState('');
+  const sounding = r.heard.hits.filter((h) => h.state !== 'out');
+  const homeless = r.heard.hits.filter((h, i) => h.state !== 'out' && (r.lanes[i] ?? -1) < 0).length;
+  const weak = sounding.filter(isDoubtful).length;
+  const out = r.heard.hits.length - sounding.length;
+  return (
+    <div className="keep">
+      <div className="row">
+        <span className="ttl" data-id="hits-ready">
+          {sounding.length - homeless} hits ready
+        </span>
+        {weak > 0 && <span className="lab">{weak} doubtful</span>}
+        {out > 0 && <span className="lab">{out} taken out</span>}
+        {homeless > 0 && <span className="lab">{homeless} have no lane</span>}
+      </div>
+      <div className="row">
+        <Button
+          type="primary"
+          data-id="keep"
+          onClick={() => void keepPattern(r.id, { name: name.trim() || base, grid, strength })}
+        >
+          Keep as pattern
+        </Button>
+        <Input
+          size="small"
+          style={{ width: 118 }}
+          value={name}
+          aria-label="Name of the new pattern"
+          onChange={(e) => setName(e.target.value)}
+        />
+      </div>
+      <div className="row">
+        <Slider
+          style={{ width: 84 }}
+          min={0}
+          max={100}
+          value={strength}
+          tooltip={{ open: false }}
+          ariaLabelForHandle="Quantise strength"
+          onChange={setStrength}
+        />
+        <span className="num">{strength === 0 ? 'as played' : `quantised ${strength}%`}</span>
+        {strength > 0 && (
+          <Select
+            size="small"
+            style={{ width: 66 }}
+            aria-label="Quantise to"
+            value={grid}
+            options={['1/8', '1/8t', '1/16', '1/16t', '1/32'].map((v) => ({ value: v, label: v }))}
+            onChange={setGrid}
+          />
+        )}
+      </div>
+      <div className="row wrap">
+        <Popover
+          trigger="click"
+          placement="topRight"
+          open={panel === 'groove'}
+          onOpenChange={(o) => setPanel(o ? 'groove' : '')}
+          destroyOnHidden
+          content={<TakeGroove project={project} r={r} done={() => setPanel('')} />}
+        >
+          <Button size="small" data-id="groove-of">
+            Take its groove…
+          </Button>
+        </Popover>
+        <Button
+          size="small"
+          data-id="cut-kit"
+          title="The cleanest strokes of each lane become its sounds, with a pattern; undo brings the kit back"
+          onClick={() => void cutKit(r.id, name.trim() || base)}
+        >
+          Cut into a kit
+        </Button>
+        <Popover
+          trigger="click"
+          placement="topRight"
+          open={panel === 'reinforce'}
+          onOpenChange={(o) => setPanel(o ? 'reinforce' : '')}
+          destroyOnHidden
+          content={<Reinforce project={project} r={r} />}
+        >
+          <Button size="small" data-id="reinforce-button">
+            Reinforce…
+          </Button>
+        </Popover>
+      </div>
+    </div>
+  );
+}

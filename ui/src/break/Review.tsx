@@ -1,0 +1,293 @@
+// Doubts looked over one by one, and the usual faults cleaned away.
+import { LeftOutlined, RightOutlined } from '@ant-design/icons';
+import { Button, Dropdown, InputNumber } from 'antd';
+import { useEffect, useState } from 'react';
+import { api, type Lane, type RecordingView, type Wave } from '../api/client';
+import { editHits } from '../app/state';
+import { Chip } from '../lanes/marks';
+import { chooseHit, doubts, isDoubtful, judge, nextDoubt, useBreak } from './state';
+
+const aroundS = 0.18;
+
+/** The recording around a moment. */
+function Moment({ r, timeS }: { r: RecordingView; timeS: number }) {
+  const [wave, setWave] = useState<Wave | null>(null);
+  const { audio } = r;
+  useEffect(() => {
+    let wanted = true;
+    api.sample(audio).then(
+      (s) =>
+        api
+          .wave(
+            audio,
+            Math.max(0, Math.round((timeS - 0.045) * s.rate)),
+            Math.round((timeS - 0.045 + aroundS) * s.rate),
+            150,
+          )
+          .then((w) => wanted && setWave(w)),
+      () => undefined,
+    );
+    return () => {
+      wanted = false;
+    };
+  }, [audio, timeS]);
+  const w = 150;
+  const h = 74;
+  const x = (s: number) => ((s + 0.045) / aroundS) * w;
+  let top = 1;
+  for (let i = 0; i < (wave?.high.length ?? 0); i++)
+    top = Math.max(top, wave?.high[i] ?? 0, -(wave?.low[i] ?? 0));
+  return (
+    <svg className="moment" width={w} height={h} aria-label="The recording around the hit">
+      <rect width={w} height={h} fill="var(--paper-raised)" stroke="var(--rule-strong)" />
+      {wave?.high.map((hi, i) => (
+        <line
+          // oxlint-disable-next-line react/no-array-index-key -- a column is its place
+          key={i}
+          x1={i}
+          x2={i}
+          y1={h / 2 - (hi / top) * (h / 2 - 3)}
+          y2={h / 2 - ((wave.low[i] ?? 0) / top) * (h / 2 - 3)}
+          stroke="var(--ink-2)"
+        />
+      ))}
+      <line x1={x(0)} x2={x(0)} y1={0} y2={h} stroke="var(--ink)" strokeWidth={1.5} />
+      <text x={w - 3} y={h - 4} textAnchor="end">
+        180 ms
+      </text>
+    </svg>
+  );
+}
+
+export function Doubt({ r, lanes }: { r: RecordingView; lanes: Lane[] }) {
+  const chosen = useBreak((s) => s.chosen);
+  const list = doubts(r);
+  const h = r.heard.hits[chosen];
+  const lane = lanes.find((l) => l.note === r.lanes[chosen]);
+  const or = lanes.find((l) => l.note === r.orLanes[chosen]);
+  const at = list.findIndex((d) => d.i === chosen);
+  const say = (op: 'keep' | 'other' | 'out' | 'back') => judge(r, op);
+  const velocity = (v: number) =>
+    void editHits(r.id, { op: 'velocity', hits: [chosen], velocity: v }, 'Velocity of a heard hit');
+  return (
+    <div className="doubt" data-id="doubt">
+      <div className="row">
+        <span className="tag doubt" data-id="doubts-left">
+          {list.length === 0
+            ? 'no doubts left'
+            : at >= 0
+              ? `? ${at + 1} of ${list.length} doubtful`
+              : `? ${list.length} doubtful`}
+        </span>
+        {h && lane && (
+          <span className="ellipsis">
+            <b>{lane.name}</b>, {h.time.toFixed(2)} s
+          </span>
+        )}
+        <span className="grow" />
+        <Button
+          size="small"
+          icon={<LeftOutlined />}
+          aria-label="Previous doubtful hit"
+          title="Previous doubtful hit ([)"
+          disabled={list.length === 0}
+          onClick={() => nextDoubt(r, -1)}
+        />
+        <Button
+          size="small"
+          icon={<RightOutlined />}
+          aria-label="Next doubtful hit"
+          title="Next doubtful hit (])"
+          disabled={list.length === 0}
+          onClick={() => nextDoubt(r, 1)}
+        />
+      </div>
+      {h && lane ? (
+        <>
+          <div className="row" style={{ gap: 12 }}>
+            <button
+              type="button"
+              className="bare"
+              title="Hear it in the recording (Enter)"
+              onClick={() => chooseHit(r, chosen, true)}
+            >
+              <Moment r={r} timeS={h.time} />
+            </button>
+            <div className="fits">
+              <span className="lab wraps">
+                {h.state === 'out'
+                  ? 'Taken out; it can come back.'
+                  : h.state === 'kept'
+                    ? 'Kept.'
+                    : isDoubtful(h)
+                      ? or
+                        ? 'Weak, and two lanes fit.'
+                        : 'Weak.'
+                      : 'Sure.'}
+              </span>
+              {[
+                { l: lane, c: h.confidence },
+                ...(or && or.note !== lane.note ? [{ l: or, c: h.orConfidence ?? 0 }] : []),
+              ].map(({ l, c }) => (
+                <span key={l.note} className={`row f-${l.color}`}>
+                  <Chip code={l.code} family={l.color} w={24} h={20} />
+                  <span className="bar">
+                    <span style={{ width: `${c * 100}%` }} />
+                  </span>
+                  <span className="num">{Math.round(c * 100)}%</span>
+                </span>
+              ))}
+              <span className="row">
+                <span className="lab">velocity</span>
+                <InputNumber
+                  size="small"
+                  style={{ width: 52 }}
+                  aria-label="Velocity of the hit"
+                  min={1}
+                  max={127}
+                  controls={false}
+                  value={h.velocity}
+                  onChange={(v) => v !== null && v !== h.velocity && velocity(v)}
+                  changeOnBlur
+                />
+              </span>
+            </div>
+          </div>
+          <div className="row">
+            {h.state === 'out' ? (
+              <Button size="small" type="primary" onClick={() => say('back')}>
+                Bring back
+              </Button>
+            ) : (
+              <Button size="small" type="primary" title="Y" onClick={() => say('keep')}>
+                Keep as {lane.code}
+              </Button>
+            )}
+            {or && or.note !== lane.note && (
+              <Button size="small" title="O" onClick={() => say('other')}>
+                Move to {or.code}
+              </Button>
+            )}
+            <Dropdown
+              trigger={['click']}
+              menu={{
+                items: lanes.map((l) => ({ key: String(l.note), label: l.name })),
+                onClick: ({ key }) =>
+                  void editHits(
+                    r.id,
+                    { op: 'lane', hits: [chosen], lane: Number(key) },
+                    'Move a heard hit to another lane',
+                  ),
+              }}
+            >
+              <Button size="small">Other…</Button>
+            </Dropdown>
+            {h.state !== 'out' && (
+              <Button size="small" title="Delete" onClick={() => say('out')}>
+                Take out
+              </Button>
+            )}
+          </div>
+        </>
+      ) : (
+        <p className="lab wraps">
+          {list.length > 0
+            ? 'Press ] to hear the first doubtful hit in the recording; Y keeps it, O moves it to the other drum, Delete takes it out, and the next one comes.'
+            : 'Click a hit to see how sure it is, to move it or to take it out.'}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export function CleanUp({ r, lane }: { r: RecordingView; lane: Lane | undefined }) {
+  const proposal = useBreak((s) => s.proposal);
+  const [to, setTo] = useState(112);
+  const [ghost, setGhost] = useState(50);
+  const p = r.clean[proposal];
+  const ofLane = lane
+    ? r.heard.hits.flatMap((h, i) => (r.lanes[i] === lane.note && h.state !== 'out' ? [i] : []))
+    : [];
+  const clean = (how: 'even' | 'set' | 'soft', amount: number, label: string) =>
+    void editHits(r.id, { op: 'clean', hits: ofLane, clean: { how, amount, ghost } }, label);
+  return (
+    <div className="cleanup" data-id="clean-up">
+      <div className="row">
+        <span className="ttl">Clean up</span>
+        <span className="lab">a line shows its hits struck through</span>
+      </div>
+      {r.clean.map((c, i) => (
+        <button
+          key={c.name}
+          type="button"
+          className={`cleanrow ${i === proposal ? 'on' : ''}`}
+          disabled={c.hits.length === 0}
+          title={c.words}
+          onClick={() => useBreak.setState({ proposal: i === proposal ? -1 : i })}
+        >
+          <b>{c.name}</b>
+          <span className="lab ellipsis">{c.words}</span>
+          <span className="num">{c.hits.length}</span>
+        </button>
+      ))}
+      <div className="row">
+        <Button
+          size="small"
+          type="primary"
+          disabled={!p || p.hits.length === 0}
+          onClick={() => {
+            if (!p) return;
+            useBreak.setState({ proposal: -1 });
+            void editHits(r.id, { op: 'out', hits: p.hits }, `Take out ${p.hits.length}: ${p.name}`);
+          }}
+        >
+          Take out {p?.hits.length ?? ''}
+        </Button>
+        <span className="grow" />
+      </div>
+      {lane && ofLane.length > 0 && (
+        <div className="row">
+          <Chip code={lane.code} family={lane.color} w={24} h={20} />
+          <InputNumber
+            size="small"
+            style={{ width: 48 }}
+            aria-label="Velocity to set"
+            min={1}
+            max={127}
+            controls={false}
+            value={to}
+            onChange={(v) => v !== null && setTo(v)}
+          />
+          <Button
+            size="small"
+            title="Strokes softer than the ghosts’ limit are left"
+            onClick={() => clean('even', to, `Main strokes of ${lane.name} to ${to}`)}
+          >
+            main strokes
+          </Button>
+          <Button size="small" onClick={() => clean('set', to, `${lane.name} to ${to}`)}>
+            all
+          </Button>
+          <span className="lab">ghosts under</span>
+          <InputNumber
+            size="small"
+            style={{ width: 44 }}
+            aria-label="Ghosts under"
+            min={1}
+            max={127}
+            controls={false}
+            value={ghost}
+            onChange={(v) => v !== null && setGhost(v)}
+          />
+          <Button
+            size="small"
+            title="Take out what is softer than this"
+            onClick={() => clean('soft', ghost, `${lane.name} softer than ${ghost} out`)}
+          >
+            out
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}

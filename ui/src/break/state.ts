@@ -1,0 +1,169 @@
+// What is chosen and tried in Break.
+import { create } from 'zustand';
+import { api, type Listener, type Listening, type RecordingView, type ReinforceReply } from '../api/client';
+import {
+  currentRecording,
+  editHits,
+  explain,
+  play,
+  say,
+  setBlend,
+  setListener,
+  setMatch,
+  stop,
+  useBench,
+} from '../app/state';
+import { player } from '../player/player';
+
+interface Break {
+  /** the hit chosen, by its place in the list; −1: none */
+  chosen: number;
+  /** a listener that is tried for a lane: what it hears, before it is kept */
+  trying: { lane: number; of: string; heard: Listening } | null;
+  /** which proposal's hits are shown struck through */
+  proposal: number;
+  reinforcement: { of: string; r: ReinforceReply } | null;
+}
+
+export const useBreak = create<Break>()(() => ({
+  chosen: -1,
+  trying: null,
+  proposal: -1,
+  reinforcement: null,
+}));
+
+const get = useBreak.getState;
+const set = useBreak.setState;
+
+export const limit = 0.6;
+
+type Hit = RecordingView['heard']['hits'][number];
+
+export const isDoubtful = (h: Hit) => !h.state && h.confidence < limit;
+
+/** Hits the person may still want to look at, in time. */
+export const doubts = (r: RecordingView) =>
+  r.heard.hits.map((h, i) => ({ h, i })).filter(({ h }) => isDoubtful(h));
+
+let stopping = 0;
+
+/** Plays a moment of the recording, with what is around it. */
+export function hearAround(r: RecordingView, timeS: number) {
+  const slow = useBench.getState().hearing.slow ? 2 : 1;
+  const at = Math.max(0, (timeS - r.heard.barOneS - 0.3) * slow);
+  window.clearTimeout(stopping);
+  const go = () => player.seek(at);
+  if (useBench.getState().playing && stopping === 0) {
+    go();
+    return;
+  }
+  void play().then(go);
+  stopping = window.setTimeout(() => {
+    stopping = 0;
+    stop();
+  }, 1000 * slow);
+}
+
+export function chooseHit(r: RecordingView, i: number, hear: boolean) {
+  const h = r.heard.hits[i];
+  if (!h) return;
+  set({ chosen: i });
+  const lane = r.lanes[i] ?? -1;
+  if (lane >= 0) useBench.setState({ lane });
+  window.dispatchEvent(new CustomEvent('hexachord-show', { detail: h.time }));
+  if (hear) hearAround(r, h.time);
+}
+
+/** The next doubtful hit, or the one before; after the last comes the first. */
+export function nextDoubt(r: RecordingView, by: 1 | -1): boolean {
+  const list = doubts(r);
+  if (list.length === 0) return false;
+  const now = r.heard.hits[get().chosen]?.time ?? (by > 0 ? -1 : Infinity);
+  const at = get().chosen;
+  const after =
+    by > 0
+      ? list.find(({ h, i }) => h.time > now || (h.time === now && i > at))
+      : list.findLast(({ h, i }) => h.time < now || (h.time === now && i < at));
+  const to = after ?? (by > 0 ? list[0] : list[list.length - 1]);
+  if (to) chooseHit(r, to.i, true);
+  return true;
+}
+
+/** Says something of the hit chosen, and goes on to the next doubt when there was one. */
+export function judge(r: RecordingView, op: 'keep' | 'other' | 'out' | 'back') {
+  const i = get().chosen;
+  const h = r.heard.hits[i];
+  if (!h) return;
+  if (op === 'other' && !h.or) {
+    say({
+      title: 'No other drum comes near this one',
+      detail: 'Move it to a lane with Alt and the arrows.',
+      error: false,
+    });
+    return;
+  }
+  const was = isDoubtful(h);
+  const words = {
+    keep: 'Keep a heard hit',
+    other: 'Move a heard hit to the other drum',
+    out: 'Take a heard hit out',
+    back: 'Bring a heard hit back',
+  };
+  void editHits(r.id, { op, hits: [i] }, words[op]).then(() => {
+    const next = currentRecording(useBench.getState());
+    if (was && next) nextDoubt(next, 1);
+  });
+}
+
+let newest = 0;
+const columns = 976;
+
+/** Lets a lane's listener be tried; what it hears shows at once. */
+export async function tryListener(r: RecordingView, lane: number, listener: Listener) {
+  const { project } = useBench.getState();
+  if (!project) return;
+  const mine = ++newest;
+  // the sliders go with the hand; what is heard follows
+  set((s) =>
+    s.trying?.lane === lane ? { trying: { ...s.trying, heard: { ...s.trying.heard, listener } } } : s,
+  );
+  try {
+    const heard = await api.listen(project.id, r.id, lane, listener, columns);
+    if (mine === newest) set({ trying: { lane, of: r.id, heard } });
+  } catch (e) {
+    if (mine === newest) say(explain(e));
+  }
+}
+
+export function keepListener(r: RecordingView, lane: number, listener: Listener | null) {
+  newest++;
+  set({ trying: null, chosen: -1 });
+  void setListener(r.id, lane, listener);
+}
+
+/** From the recording to its hits on the kit and back, at the same loudness. */
+export async function compareLoud(r: RecordingView) {
+  const { project, blend } = useBench.getState();
+  if (!project) return;
+  try {
+    const of = `${r.id} ${project.revision}`;
+    if (get().reinforcement?.of !== of) {
+      const reply = await api.reinforce(project.id, r.id);
+      set({ reinforcement: { of, r: reply } });
+      setMatch(reply.matchDB);
+    }
+    setBlend(blend < 0.5 ? 1 : 0);
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
+export async function loadReinforcement(r: RecordingView) {
+  const { project } = useBench.getState();
+  if (!project) return;
+  try {
+    set({ reinforcement: { of: `${r.id} ${project.revision}`, r: await api.reinforce(project.id, r.id) } });
+  } catch (e) {
+    say(explain(e));
+  }
+}
