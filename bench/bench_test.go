@@ -9,8 +9,8 @@ import (
 	"testing"
 
 	"hexachord/core/drummap"
-	"hexachord/core/music"
 	"hexachord/core/hear"
+	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/sound"
 	"hexachord/demo"

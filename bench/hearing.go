@@ -336,26 +336,11 @@ func (b *Bench) Listen(p store.Project, r store.Recording, lane int, l hear.List
 		return Listening{}, err
 	}
 	out := Listening{}
-	out.OpenDB, out.CloseDB = levels.Suggest()
-	laneOf := LaneOf(p)
 	first := r.Heard.First
 	if first == nil {
 		first = r.Heard.Hits
 	}
-	var mine, others []float64
-	for _, h := range first {
-		if laneOf(h) == lane && !h.Doubtful() {
-			mine = append(mine, h.TimeS)
-		}
-	}
-	for _, h := range first {
-		if laneOf(h) != lane && !slices.ContainsFunc(mine, func(t float64) bool { return math.Abs(t-h.TimeS) < 0.05 }) {
-			others = append(others, h.TimeS)
-		}
-	}
-	if open, close, ok := levels.Between(mine, others); ok {
-		out.OpenDB, out.CloseDB = open, close
-	}
+	out.OpenDB, out.CloseDB = levels.SuggestFor(lane, first, LaneOf(p))
 	if l.OpenDB == 0 && l.CloseDB == 0 {
 		l.OpenDB, l.CloseDB = out.OpenDB, out.CloseDB
 		if l.GapMS == 0 {

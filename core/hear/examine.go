@@ -26,7 +26,7 @@ func Examine(ctx context.Context, b sound.Buffer, progress func(float64)) (Exami
 		progress = func(float64) {}
 	}
 	mono := sound.Buffer{Rate: b.Rate, Channels: [][]float32{b.Mono()}}
-	if b.Rate != AnalysisRate {
+	if b.Rate != AnalysisRate || len(b.Channels) == 1 { // a copy: the recording itself is not changed
 		mono = mono.Resample(AnalysisRate, 1)
 	}
 	e := Examined{mono: withoutDC(mono.Channels[0])}
@@ -41,17 +41,17 @@ func Examine(ctx context.Context, b sound.Buffer, progress func(float64)) (Exami
 	return e, nil
 }
 
+// withoutDC moves x to around zero, in place.
 func withoutDC(x []float32) []float32 {
 	sum := 0.0
 	for _, v := range x {
 		sum += float64(v)
 	}
 	mean := float32(sum / float64(max(1, len(x))))
-	out := make([]float32, len(x))
-	for i, v := range x {
-		out[i] = v - mean
+	for i := range x {
+		x[i] -= mean
 	}
-	return out
+	return x
 }
 
 // WithoutAudio is e without the recording itself, to be kept by the thousand.

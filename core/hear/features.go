@@ -2,6 +2,8 @@ package hear
 
 import (
 	"math"
+	"runtime"
+	"sync"
 
 	"hexachord/core/spectrum"
 )
@@ -32,25 +34,27 @@ const (
 
 // patches describes every onset, relative to the recording's own level.
 func patches(x []float32, onsets []onset) [][]float32 {
-	long, short, low := spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize)
-	lowFB := spectrum.NewBank(lowBands, lowSize, 30, 500)
-	longFB, shortFB := spectrum.NewBank(patchBands, longSize, 25, 16000), spectrum.NewBank(shortBands, shortSize, 60, 16000)
 	out := make([][]float32, len(onsets))
-	for i, o := range onsets {
-		p := make([]float32, PatchSize)
-		at := int(math.Round(o.timeS * AnalysisRate))
-		k := 0
-		for _, start := range longStarts {
-			longFB.Apply(long.At(x, at+start), p[k:k+patchBands])
-			k += patchBands
+	inParts(len(onsets), func(from, to int) {
+		long, short, low := spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize)
+		longFB, shortFB := spectrum.NewBank(patchBands, longSize, 25, 16000), spectrum.NewBank(shortBands, shortSize, 60, 16000)
+		lowFB := spectrum.NewBank(lowBands, lowSize, 30, 500)
+		for i := from; i < to; i++ {
+			p := make([]float32, PatchSize)
+			at := int(math.Round(onsets[i].timeS * AnalysisRate))
+			k := 0
+			for _, start := range longStarts {
+				longFB.Apply(long.At(x, at+start), p[k:k+patchBands])
+				k += patchBands
+			}
+			for _, start := range [2]int{-10, 256} {
+				shortFB.Apply(short.At(x, at+start), p[k:k+shortBands])
+				k += shortBands
+			}
+			lowFB.Apply(low.At(x, at-20), p[k:k+lowBands])
+			out[i] = p
 		}
-		for _, start := range [2]int{-10, 256} {
-			shortFB.Apply(short.At(x, at+start), p[k:k+shortBands])
-			k += shortBands
-		}
-		lowFB.Apply(low.At(x, at-20), p[k:k+lowBands])
-		out[i] = p
-	}
+	})
 	ref := referencePower(out)
 	loudest := 0.0
 	for _, p := range out {
@@ -60,7 +64,7 @@ func patches(x []float32, onsets []onset) [][]float32 {
 		}
 		loudest = max(loudest, sum)
 	}
-	rises(x, onsets, short, shortFB, loudest*3e-6)
+	rises(x, onsets, spectrum.New(shortSize), spectrum.NewBank(shortBands, shortSize, 60, 16000), loudest*3e-6)
 	spectral := ownSize - 3
 	for i, p := range out {
 		for k := range p[:spectral] {
@@ -121,6 +125,20 @@ func rises(x []float32, onsets []onset, sp *spectrum.Analyser, bank *spectrum.Ba
 			onsets[i].riseDB = max(onsets[i].riseDB, 10*math.Log10((is+floor)/(was+floor))-10/math.Sqrt(float64(bins)/3))
 		}
 	}
+}
+
+// inParts does n things in as many parts at once as there are processors.
+func inParts(n int, part func(from, to int)) {
+	parts := min(runtime.GOMAXPROCS(0), 1+n/64)
+	var wg sync.WaitGroup
+	for k := range parts {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			part(n*k/parts, n*(k+1)/parts)
+		}()
+	}
+	wg.Wait()
 }
 
 // referencePower is the 90th percentile of the patches' power at the attack.

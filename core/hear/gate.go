@@ -54,8 +54,9 @@ const levelRate = 1000
 // Levels is a band of a recording, a thousand times a second, in dB under its loudest moment.
 type Levels struct {
 	DB      []float32
-	attacks []float32 // the band itself, rectified and little smoothed, at the recording's rate, for exact times
+	attacks []float32 // the band itself, rectified, at the recording's rate, for exact times
 	rate    int
+	lateS   float64 // how late the filters make it
 }
 
 // LevelsOf measures a band.
@@ -65,7 +66,8 @@ func LevelsOf(mono []float32, rate int, loHz, hiHz float64) Levels {
 	rise := 1 - math.Exp(-1/(math.Max(0.001, 0.3/loHz)*float64(rate)))
 	fall := 1 - math.Exp(-1/(0.03*float64(rate)))
 	n := len(mono) * levelRate / max(1, rate)
-	out := Levels{DB: make([]float32, n), attacks: make([]float32, len(mono)), rate: rate}
+	out := Levels{DB: make([]float32, n), attacks: make([]float32, len(mono)), rate: rate,
+		lateS: math.Sqrt2 / (math.Pi * hiHz)} // delay of two Butterworth low passes below their corner: √2/(2πf) each
 	level, peak := 0.0, 1e-9
 	k := 0
 	top := 0.0
@@ -100,6 +102,9 @@ type Strike struct {
 	LevelDB float64 `json:"levelDB"` // under the band's loudest moment
 }
 
+// againDB is by how much the level rises again when a drum is struck while it rings.
+const againDB = 10
+
 // Strikes are what the listener hears.
 func (l Listener) Strikes(v Levels) []Strike {
 	if l.Off {
@@ -108,17 +113,21 @@ func (l Listener) Strikes(v Levels) []Strike {
 	out := []Strike{}
 	open := false
 	last := math.Inf(-1)
+	lowest := float32(0) // since the last hit
 	for i, db := range v.DB {
 		t := float64(i) / levelRate
+		lowest = min(lowest, db)
+		// a stroke while the one before still rings rises again without having been let through the lower threshold
+		again := open && db >= lowest+againDB
 		switch {
-		case !open && float64(db) >= l.OpenDB && t-last >= l.GapMS/1000:
+		case (!open || again) && float64(db) >= l.OpenDB && t-last >= l.GapMS/1000:
 			open = true
 			at, top := v.attack(i)
 			if n := len(out); n > 0 && at-out[n-1].TimeS < l.GapMS/1000 {
 				continue
 			}
 			out = append(out, Strike{at, top})
-			last = t
+			last, lowest = t, float32(top)
 		case open && float64(db) < l.CloseDB:
 			open = false
 		}
@@ -152,7 +161,7 @@ func (v Levels) attack(at int) (timeS, topDB float64) {
 			break
 		}
 	}
-	return float64(min(begin, to-1)) / float64(v.rate), float64(v.DB[peakAt])
+	return max(0, float64(min(begin, to-1))/float64(v.rate)-v.lateS), float64(v.DB[peakAt])
 }
 
 // Suggest proposes thresholds for a band from its levels: local peaks are split in two groups where their variance
@@ -240,6 +249,30 @@ func (v Levels) Between(mineS, othersS []float64) (openDB, closeDB float64, ok b
 	openDB = math.Round((all[at-1].db + all[at].db) / 2)
 	openDB = min(-1, max(-60, openDB))
 	return openDB, max(-90, openDB-6), true
+}
+
+// SuggestFor proposes thresholds for a lane: those that best tell its sure hits from the other strokes that were heard, or,
+// where nothing was heard of it, what the levels alone suggest.
+func (v Levels) SuggestFor(lane int, hits []Hit, laneOf func(Hit) int) (openDB, closeDB float64) {
+	var mine, others []float64
+	for _, h := range hits {
+		if laneOf(h) == lane && !h.Doubtful() {
+			mine = append(mine, h.TimeS)
+		}
+	}
+	i := 0
+	for _, h := range hits { // both in time order
+		for i < len(mine) && mine[i] < h.TimeS-0.05 {
+			i++
+		}
+		if laneOf(h) != lane && (i == len(mine) || mine[i] > h.TimeS+0.05) {
+			others = append(others, h.TimeS)
+		}
+	}
+	if open, close, ok := v.Between(mine, others); ok {
+		return open, close
+	}
+	return v.Suggest()
 }
 
 // Rehear gives a lane the hits its own listener makes, in place of those it had: where the first hearing had one near, its
@@ -336,7 +369,7 @@ func (h Hearing) Only(b sound.Buffer, name string, gated bool, l Listener) (Hear
 			return h, err
 		}
 		v := LevelsOf(one.Channels[0], one.Rate, l.LoHz, l.HiHz)
-		open, close := v.Suggest()
+		open, close := v.SuggestFor(family, h.Hits, of)
 		if l.OpenDB == 0 {
 			l.OpenDB = open
 		}

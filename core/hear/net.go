@@ -54,9 +54,11 @@ func Judge(n *net.Net, patch []float32) [NetOutput]float64 {
 // JudgeAll is Judge for every patch.
 func JudgeAll(n *net.Net, patches [][]float32) [][NetOutput]float64 {
 	outs := make([][NetOutput]float64, len(patches))
-	for i, p := range patches {
-		outs[i] = Judge(n, p)
-	}
+	inParts(len(patches), func(from, to int) {
+		for i := from; i < to; i++ {
+			outs[i] = Judge(n, patches[i])
+		}
+	})
 	return outs
 }
 

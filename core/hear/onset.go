@@ -76,39 +76,45 @@ func findOnsets(ctx context.Context, x []float32, progress func(float64)) ([]ons
 }
 
 func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []float64, ranges [3][]float64, err error) {
-	sp := spectrum.New(fluxSize)
-	fb := spectrum.NewBank(fluxBands, fluxSize, 30, 16000)
 	ref := levelReference(x)
 	frames := len(x)/fluxHop + 1
-	ring := make([][]float32, fluxLag+1)
-	for i := range ring {
-		ring[i] = make([]float32, fluxBands)
-	}
 	for r := range ranges {
 		ranges[r] = make([]float64, frames)
 	}
-	for i := range frames {
-		if i%512 == 0 {
-			if err := ctx.Err(); err != nil {
-				return nil, ranges, err
+	inParts(frames, func(from, to int) {
+		sp, fb := spectrum.New(fluxSize), spectrum.NewBank(fluxBands, fluxSize, 30, 16000)
+		ring := make([][]float32, fluxLag+1)
+		for i := range ring {
+			ring[i] = make([]float32, fluxBands)
+		}
+		for i := max(0, from-fluxLag); i < to; i++ {
+			if i%512 == 0 {
+				if ctx.Err() != nil {
+					return
+				}
+				if from == 0 { // the others are as far
+					progress(float64(i) / float64(to))
+				}
 			}
-			progress(float64(i) / float64(frames))
-		}
-		cur := ring[i%len(ring)]
-		fb.Apply(sp.At(x, i*fluxHop-fluxSize/2), cur)
-		for b, v := range cur {
-			cur[b] = float32(math.Log10(1 + 1000*math.Sqrt(float64(v))/ref))
-		}
-		if i < fluxLag {
-			continue
-		}
-		old := ring[(i-fluxLag)%len(ring)]
-		for b, v := range cur {
-			past := max(old[b], old[max(0, b-1)], old[min(fluxBands-1, b+1)])
-			if rise := float64(v - past); rise > 0 {
-				ranges[min(2, b*3/fluxBands)][i] += rise
+			cur := ring[i%len(ring)]
+			fb.Apply(sp.At(x, i*fluxHop-fluxSize/2), cur)
+			for b, v := range cur {
+				cur[b] = float32(math.Log10(1 + 1000*math.Sqrt(float64(v))/ref))
+			}
+			if i < fluxLag || i < from {
+				continue
+			}
+			old := ring[(i-fluxLag)%len(ring)]
+			for b, v := range cur {
+				past := max(old[b], old[max(0, b-1)], old[min(fluxBands-1, b+1)])
+				if rise := float64(v - past); rise > 0 {
+					ranges[min(2, b*3/fluxBands)][i] += rise
+				}
 			}
 		}
+	})
+	if err := ctx.Err(); err != nil {
+		return nil, ranges, err
 	}
 	whole = make([]float64, frames)
 	for _, r := range ranges {
@@ -162,8 +168,10 @@ func quantile(values []float64, q float64) float64 {
 // refiner finds attacks in the waveform: in the range (low, middle or high) that rises most, the
 // moment its envelope first passes a tenth of the way from the level before to the peak after.
 type refiner struct {
-	ranges [3][]float32
-	peaks  [3][]float32 // of each stepFrames of a range
+	x     []float32
+	peaks [3][]float32 // of each range, in steps of stepFrames
+	low   float64
+	high  float64
 }
 
 const (
@@ -172,24 +180,30 @@ const (
 )
 
 func newRefiner(x []float32) *refiner {
-	r := &refiner{}
-	lowA, highA := onePole(300), onePole(3000)
-	for k := range r.ranges {
-		r.ranges[k] = make([]float32, len(x))
+	r := &refiner{x: x, low: onePole(300), high: onePole(3000)}
+	for k := range r.peaks {
 		r.peaks[k] = make([]float32, len(x)/stepFrames+1)
 	}
-	var l, h float64
-	for i, v := range x {
-		s := float64(v)
-		l += (s - l) * lowA
-		h += (s - h) * highA
-		for k, part := range [3]float64{l, h - l, s - h} {
-			e := float32(math.Abs(part))
-			r.ranges[k][i] = e
+	r.run(0, len(x), func(i int, parts [3]float32) {
+		for k, e := range parts {
 			r.peaks[k][i/stepFrames] = max(r.peaks[k][i/stepFrames], e)
 		}
-	}
+	})
 	return r
+}
+
+// run splits frames from..to into the three ranges, rectified.
+func (r *refiner) run(from, to int, each func(i int, parts [3]float32)) {
+	const settleFrames = AnalysisRate / 50 // many time constants of the slower filter
+	var l, h float64
+	for i := max(0, from-settleFrames); i < to; i++ {
+		s := float64(r.x[i])
+		l += (s - l) * r.low
+		h += (s - h) * r.high
+		if i >= from {
+			each(i, [3]float32{float32(math.Abs(l)), float32(math.Abs(h - l)), float32(math.Abs(s - h))})
+		}
+	}
 }
 
 func onePole(hz float64) float64 { return 1 - math.Exp(-2*math.Pi*hz/AnalysisRate) }
@@ -199,7 +213,7 @@ func (r *refiner) refine(timeS float64) float64 {
 	const earlier, later = AnalysisRate * 20 / 1000 / stepFrames, AnalysisRate * 6 / 1000 / stepFrames
 	mid := int(timeS * AnalysisRate / stepFrames)
 	bestRise, bestAt := 0.0, mid*stepFrames
-	for k, env := range r.ranges {
+	for k := range r.peaks {
 		peak := func(from, to int) float64 {
 			p := float32(0)
 			for _, v := range r.peaks[k][min(len(r.peaks[k]), max(0, from)):max(0, min(len(r.peaks[k]), to))] {
@@ -216,12 +230,12 @@ func (r *refiner) refine(timeS float64) float64 {
 			}
 			bestRise, bestAt = rise, i*stepFrames
 			level := before + 0.1*(after-before)
-			for n := max(0, (i-1)*stepFrames); n < min(len(env), (i+spanSteps)*stepFrames); n++ {
-				if float64(env[n]) > level {
-					bestAt = n
-					break
+			found := false
+			r.run(max(0, (i-1)*stepFrames), min(len(r.x), (i+spanSteps)*stepFrames), func(n int, parts [3]float32) {
+				if !found && float64(parts[k]) > level {
+					bestAt, found = n, true
 				}
-			}
+			})
 		}
 	}
 	return float64(bestAt) / AnalysisRate

@@ -7,6 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"math"
+
+	"gonum.org/v1/gonum/blas"
+	"gonum.org/v1/gonum/blas/blas32"
 )
 
 // Net is a feed-forward network: fully connected layers with rectified linear units between them. Its
@@ -30,23 +33,12 @@ func (n *Net) Run(input []float32) []float32 {
 		v[i] = (x - n.Mean[i]) * n.Scale[i]
 	}
 	for k, l := range n.Layers {
-		next := make([]float32, l.Out)
-		for o := range next {
-			w := l.W[o*l.In : (o+1)*l.In]
-			var s0, s1, s2, s3 float32
-			i := 0
-			for ; i+4 <= len(w); i += 4 {
-				s0 += w[i] * v[i]
-				s1 += w[i+1] * v[i+1]
-				s2 += w[i+2] * v[i+2]
-				s3 += w[i+3] * v[i+3]
-			}
-			for ; i < len(w); i++ {
-				s0 += w[i] * v[i]
-			}
-			next[o] = s0 + s1 + s2 + s3 + l.B[o]
-			if k < len(n.Layers)-1 && next[o] < 0 {
-				next[o] = 0
+		next := append([]float32(nil), l.B...)
+		blas32.Gemv(blas.NoTrans, 1, blas32.General{Rows: l.Out, Cols: l.In, Stride: l.In, Data: l.W},
+			blas32.Vector{N: l.In, Inc: 1, Data: v}, 1, blas32.Vector{N: l.Out, Inc: 1, Data: next})
+		if k < len(n.Layers)-1 {
+			for o, y := range next {
+				next[o] = max(0, y)
 			}
 		}
 		v = next

@@ -1,6 +1,10 @@
 package sound
 
-import "math"
+import (
+	"math"
+	"runtime"
+	"sync"
+)
 
 // The resampler is a Kaiser-windowed sinc, read from a table of phases with linear interpolation
 // between them (Smith, "Digital Audio Resampling", after Smith and Gossett 1984).
@@ -52,39 +56,65 @@ func (b Buffer) Resample(rate int, speed float64) Buffer {
 	out := New(rate, len(b.Channels), n)
 	cut := math.Min(1, 1/step) * cutoffShare
 	half := sincZeros / cut
-	taps := make([]float64, 2*int(half)+4)
 	num, den := ratio(b.Rate, rate, speed)
 	var bank *phaseBank
 	if den > 0 && den <= 2048 {
 		bank = newPhaseBank(num, den, cut, half)
 	}
-	for i := range n {
-		var first int
-		var weights []float64
-		if bank != nil {
-			whole := i / den * num
-			rest := i % den * num
-			first = whole + rest/den + bank.first
-			weights = bank.weights[rest%den]
-		} else {
-			pos := float64(i) * step
-			first = int(math.Ceil(pos - half))
-			last := int(math.Floor(pos + half))
-			weights = taps[:last-first+1]
-			for k := range weights {
-				weights[k] = sincAt(math.Abs(pos-float64(first+k))*cut) * cut
+	part := func(from, to int) {
+		taps := make([]float64, 2*int(half)+4)
+		for i := from; i < to; i++ {
+			var first int
+			var weights []float64
+			if bank != nil {
+				whole := i / den * num
+				rest := i % den * num
+				first = whole + rest/den + bank.first
+				weights = bank.weights[rest%den]
+			} else {
+				pos := float64(i) * step
+				first = int(math.Ceil(pos - half))
+				last := int(math.Floor(pos + half))
+				weights = taps[:last-first+1]
+				for k := range weights {
+					weights[k] = sincAt(math.Abs(pos-float64(first+k))*cut) * cut
+				}
 			}
-		}
-		for c, src := range b.Channels {
-			lo, hi := max(0, -first), min(len(weights), len(src)-first)
-			sum := 0.0
-			for k := lo; k < hi; k++ {
-				sum += weights[k] * float64(src[first+k])
+			for c, src := range b.Channels {
+				if lo, hi := max(0, -first), min(len(weights), len(src)-first); lo < hi {
+					out.Channels[c][i] = dot(weights[lo:hi], src[first+lo:first+hi])
+				}
 			}
-			out.Channels[c][i] = float32(sum)
 		}
 	}
+	parts := min(runtime.GOMAXPROCS(0), 1+n/rate)
+	var wg sync.WaitGroup
+	for k := range parts {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			part(n*k/parts, n*(k+1)/parts)
+		}()
+	}
+	wg.Wait()
 	return out
+}
+
+// dot is the sum of products; four sums at a time keep the processor busy.
+func dot(w []float64, x []float32) float32 {
+	x = x[:len(w)]
+	var s0, s1, s2, s3 float64
+	k := 0
+	for ; k+4 <= len(w); k += 4 {
+		s0 += w[k] * float64(x[k])
+		s1 += w[k+1] * float64(x[k+1])
+		s2 += w[k+2] * float64(x[k+2])
+		s3 += w[k+3] * float64(x[k+3])
+	}
+	for ; k < len(w); k++ {
+		s0 += w[k] * float64(x[k])
+	}
+	return float32(s0 + s1 + s2 + s3)
 }
 
 func sincAt(x float64) float64 {
