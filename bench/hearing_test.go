@@ -198,3 +198,28 @@ func TestTheGrooveOfABreak(t *testing.T) {
 		t.Errorf("backbeat %.2f, ghost %.2f of the lane's mean", g.Cells[4].Level, g.Cells[7].Level)
 	}
 }
+
+// A band of the demo's four-bar break is listened to anew, its levels never measured before; then only a threshold is moved.
+func BenchmarkRehear(b *testing.B) {
+	bn := open(b, b.TempDir())
+	p := demoProject(b, bn)
+	file, _, err := demo.DeckBreak()
+	if err != nil {
+		b.Fatal(err)
+	}
+	if _, _, err := bn.Hear(b.Context(), p.ID, file.Name, file.Data, "", hear.Options{}); err != nil {
+		b.Fatal(err)
+	}
+	p = load(b, bn, p.ID)
+	for name, step := range map[string]float64{"band": 0.01, "threshold": 0} {
+		b.Run(name, func(b *testing.B) {
+			l := hear.Listener{LoHz: 40, HiHz: 200, OpenDB: -12, CloseDB: -18, GapMS: 45}
+			for b.Loop() {
+				l.HiHz += step
+				if _, err := bn.Listen(p, p.Recordings[0].Value, 36, l, 976); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}

@@ -55,7 +55,7 @@ func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
 			}
 		}
 	}
-	levels := make([][families]float64, len(outs))
+	levels, trust := make([][families]float64, len(outs)), make([][families]float64, len(outs))
 	for i, out := range outs {
 		var active []int
 		for f := range families {
@@ -66,7 +66,30 @@ func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
 		}
 		gains := explain(attacks[i], templates, active)
 		for _, f := range active {
-			levels[i][f] = 20 * math.Log10(own(f, attacks[i], templates, active, gains)+1e-6)
+			level, share := own(f, attacks[i], templates, active, gains)
+			levels[i][f], trust[i][f] = 20*math.Log10(level+1e-6), share
+		}
+	}
+	// what little is left under a louder drum says little: such a stroke is taken to be about as loud as its drum usually is
+	for f := range families {
+		var clear, all []float64
+		for i, out := range outs {
+			if out[f] < familyThreshold[f] {
+				continue
+			}
+			all = append(all, levels[i][f])
+			if trust[i][f] > 0.7 {
+				clear = append(clear, levels[i][f])
+			}
+		}
+		if len(clear) < 3 {
+			clear = all
+		}
+		usual := quantile(clear, 0.5)
+		for i := range levels {
+			if trust[i][f] > 0 {
+				levels[i][f] = usual + (levels[i][f]-usual)*trust[i][f]
+			}
 		}
 	}
 	return levels
@@ -100,10 +123,13 @@ func explain(attack [pieceBands]float64, templates [families][pieceBands]float64
 	return gains
 }
 
+// hatBands is from which band on a hat is measured: about 5 kHz, where drums with heads have little.
+const hatBands = 27
+
 // own is what of an attack is left for one drum when the others are taken away, weighed where that drum is strongest
-// against them.
-func own(f int, attack [pieceBands]float64, templates [families][pieceBands]float64, active []int, gains []float64) float64 {
-	sum, weight := 0.0, 0.0
+// against them, and which share of what was there that is.
+func own(f int, attack [pieceBands]float64, templates [families][pieceBands]float64, active []int, gains []float64) (level, share float64) {
+	sum, weight, whole := 0.0, 0.0, 0.0
 	for b, v := range attack {
 		others, all := 0.0, 1e-6
 		for k, g := range active {
@@ -112,9 +138,13 @@ func own(f int, attack [pieceBands]float64, templates [families][pieceBands]floa
 				others += gains[k] * templates[g][b]
 			}
 		}
+		if f == FamilyHat && b%patchBands < hatBands {
+			continue
+		}
 		w := templates[f][b] * templates[f][b] / all
 		sum += w * max(0.1*v, v-others)
+		whole += w * v
 		weight += w
 	}
-	return sum / (weight + 1e-9)
+	return sum / (weight + 1e-9), sum / (whole + 1e-9)
 }

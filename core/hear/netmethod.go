@@ -22,8 +22,12 @@ const (
 // familyNote is the General MIDI note a family is written as when its kind is the plain one.
 var familyNote = [families]int{36, 38, 42, 45, 51}
 
-// reStrikeS is how soon one drum can be struck again: a fast double stroke or a flam is slower.
-const reStrikeS = 0.022
+// How soon one drum can be struck again: no sooner than reStrikeS, and sooner than flamS only after a softer grace note (common
+// practice, no source: flams lie 20 to 40 ms apart, the fastest double strokes 45).
+const (
+	reStrikeS = 0.018
+	flamS     = 0.042
+)
 
 // Strokes implements Method.
 func (m netMethod) Strokes(e Examined) []Stroke {
@@ -67,11 +71,19 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 			}
 			s := Stroke{Onset: i, Note: note, LevelDB: levels[i][f], Confidence: p * sure}
 			s.Or, s.OrConfidence = runnerUp(out, f)
-			if k := last[f] - 1; k >= 0 && e.TimesS[i]-e.TimesS[strokes[k].Onset] < reStrikeS {
-				if s.Confidence > strokes[k].Confidence { // one stroke found twice
-					strokes[k] = s
+			if k := last[f] - 1; k >= 0 && e.TimesS[i]-e.TimesS[strokes[k].Onset] < flamS {
+				before := &strokes[k]
+				gap := e.TimesS[i] - e.TimesS[before.Onset]
+				flam := gap >= reStrikeS && s.LevelDB > before.LevelDB && s.Confidence > 0.8
+				switch {
+				case flam: // a grace note before the stroke
+				case s.LevelDB > before.LevelDB && s.Confidence > before.Confidence: // one stroke found twice, its beginning first
+					*before = s
+					continue
+				default: // one stroke found twice, its ringing after
+					before.Confidence = max(before.Confidence, s.Confidence)
+					continue
 				}
-				continue
 			}
 			strokes = append(strokes, s)
 			last[f] = len(strokes)
