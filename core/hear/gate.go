@@ -61,7 +61,7 @@ type Levels struct {
 
 // LevelsOf measures a band.
 func LevelsOf(mono []float32, rate int, loHz, hiHz float64) Levels {
-	filters := []biquad{highPass(loHz, rate), highPass(loHz, rate), lowPass(min(hiHz, float64(rate)*0.45), rate), lowPass(min(hiHz, float64(rate)*0.45), rate)}
+	filters := bandFilters(loHz, hiHz, rate)
 	// as fast as the band allows: two periods of its lower end up, 30 ms down
 	rise := 1 - math.Exp(-1/(math.Max(0.001, 0.3/loHz)*float64(rate)))
 	fall := 1 - math.Exp(-1/(0.03*float64(rate)))
@@ -74,7 +74,7 @@ func LevelsOf(mono []float32, rate int, loHz, hiHz float64) Levels {
 	for i, v := range mono {
 		y := float64(v)
 		for f := range filters {
-			y = filters[f].next(y)
+			y = filters[f].Next(y)
 		}
 		y = math.Abs(y)
 		out.attacks[i] = float32(y)
@@ -394,46 +394,24 @@ func (h Hearing) Only(b sound.Buffer, name string, gated bool, l Listener) (Hear
 	return h, nil
 }
 
+// bandFilters leave what lies between two frequencies, with 24 dB an octave on either side.
+func bandFilters(loHz, hiHz float64, rate int) []sound.Biquad {
+	lo, hi := sound.HighPass(loHz, float64(rate)), sound.LowPass(min(hiHz, float64(rate)*0.45), float64(rate))
+	return []sound.Biquad{lo, lo, hi, hi}
+}
+
 // BandOnly is a recording with one band alone.
 func BandOnly(b sound.Buffer, loHz, hiHz float64) sound.Buffer {
 	out := sound.New(b.Rate, len(b.Channels), b.Frames())
 	for c, x := range b.Channels {
-		filters := []biquad{highPass(loHz, b.Rate), highPass(loHz, b.Rate), lowPass(min(hiHz, float64(b.Rate)*0.45), b.Rate), lowPass(min(hiHz, float64(b.Rate)*0.45), b.Rate)}
+		filters := bandFilters(loHz, hiHz, b.Rate)
 		for i, v := range x {
 			y := float64(v)
 			for f := range filters {
-				y = filters[f].next(y)
+				y = filters[f].Next(y)
 			}
 			out.Channels[c][i] = float32(y)
 		}
 	}
 	return out
-}
-
-// biquad is a second-order filter (formulae: R. Bristow-Johnson, "Audio EQ Cookbook", Q 0.707).
-type biquad struct{ b0, b1, b2, a1, a2, x1, x2, y1, y2 float64 }
-
-func (q *biquad) next(x float64) float64 {
-	y := q.b0*x + q.b1*q.x1 + q.b2*q.x2 - q.a1*q.y1 - q.a2*q.y2
-	q.x2, q.x1, q.y2, q.y1 = q.x1, x, q.y1, y
-	return y
-}
-
-func lowPass(hz float64, rate int) biquad {
-	c, alpha := cosAlpha(hz, rate)
-	return normal((1-c)/2, 1-c, (1-c)/2, 1+alpha, -2*c, 1-alpha)
-}
-
-func highPass(hz float64, rate int) biquad {
-	c, alpha := cosAlpha(hz, rate)
-	return normal((1+c)/2, -1-c, (1+c)/2, 1+alpha, -2*c, 1-alpha)
-}
-
-func cosAlpha(hz float64, rate int) (c, alpha float64) {
-	w := 2 * math.Pi * hz / float64(rate)
-	return math.Cos(w), math.Sin(w) / math.Sqrt2
-}
-
-func normal(b0, b1, b2, a0, a1, a2 float64) biquad {
-	return biquad{b0: b0 / a0, b1: b1 / a0, b2: b2 / a0, a1: a1 / a0, a2: a2 / a0}
 }

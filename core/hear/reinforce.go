@@ -80,12 +80,12 @@ func AttackFrame(b sound.Buffer) int {
 }
 
 func lowOnly(x []float32, rate int) []float32 {
-	f := [2]biquad{lowPass(lowHz, rate), lowPass(lowHz, rate)}
+	f := [2]sound.Biquad{sound.LowPass(lowHz, float64(rate)), sound.LowPass(lowHz, float64(rate))}
 	out := make([]float32, len(x))
 	for i, v := range x {
 		y := float64(v)
 		for k := range f {
-			y = f[k].next(y)
+			y = f[k].Next(y)
 		}
 		out[i] = float32(y)
 	}

@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/rand/v2"
 
+	"hexachord/core/sound"
 	"hexachord/demo/drums"
 )
 
@@ -132,14 +133,14 @@ func randomHat(note int, d dice) drums.Drum {
 func randomTone(note int, d dice) (t Tone) {
 	if d.chance(0.75) {
 		for range 1 + d.IntN(3) {
-			t.Filters = append(t.Filters, drums.Peaking(d.exp(70, 11000), d.between(-9, 9), d.exp(0.5, 2.5), Rate))
+			t.Filters = append(t.Filters, sound.Peaking(d.exp(70, 11000), d.between(-9, 9), d.exp(0.5, 2.5), Rate))
 		}
 	}
 	if d.chance(0.2) {
-		t.Filters = append(t.Filters, drums.LowPass(d.exp(5000, 14000), Rate))
+		t.Filters = append(t.Filters, sound.LowPass(d.exp(5000, 14000), Rate))
 	}
 	if note > 36 && d.chance(0.25) {
-		t.Filters = append(t.Filters, drums.HighPass(d.exp(50, 250), Rate))
+		t.Filters = append(t.Filters, sound.HighPass(d.exp(50, 250), Rate))
 	}
 	if d.chance(0.12) {
 		t.EndS = d.exp(0.07, 0.35)

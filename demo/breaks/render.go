@@ -29,7 +29,7 @@ type Piece struct {
 
 // Tone is how a piece was miked, or what became of it as a sample; the zero value leaves it as it is.
 type Tone struct {
-	Filters []drums.Biquad
+	Filters []sound.Biquad
 	Drive   float64 // 0 = clean
 	EndS    float64 // where it is cut off, 0 = nowhere
 	// a room of its own: level, length, damping; Wet 0 is none
@@ -285,9 +285,9 @@ func attack(audio []float32) (seconds, levelDB float64) {
 
 // apply puts one channel through the room: tone, four feedback delay lines of unlike lengths, drive.
 func (r Room) apply(x []float32, rng *rand.Rand) {
-	filters := []drums.Biquad{
-		drums.Peaking(120, r.TiltDB[0], 0.7, Rate), drums.Peaking(900, r.TiltDB[1], 0.7, Rate), drums.Peaking(6000, r.TiltDB[2], 0.7, Rate),
-		drums.HighPass(r.LowHz, Rate), drums.LowPass(r.HighHz, Rate),
+	filters := []sound.Biquad{
+		sound.Peaking(120, r.TiltDB[0], 0.7, Rate), sound.Peaking(900, r.TiltDB[1], 0.7, Rate), sound.Peaking(6000, r.TiltDB[2], 0.7, Rate),
+		sound.HighPass(r.LowHz, Rate), sound.LowPass(r.HighHz, Rate),
 	}
 	var lines [6][]float64
 	var at [6]int

@@ -1,0 +1,170 @@
+package server
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"testing"
+
+	"hexachord/bench"
+	"hexachord/core/feel"
+	"hexachord/core/hear"
+	"hexachord/demo"
+	"hexachord/format/audio"
+)
+
+// withBreak is the demo project with the demo's recording heard through the API.
+func withBreak(t *testing.T) (d door, p Project, at string) {
+	t.Helper()
+	d = open(t)
+	p = d.demo()
+	brk, _, err := demo.DeckBreak()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var r recordingReply
+	d.must(http.MethodPost, "/api/v1/projects/"+p.ID+"/recordings?ticket=a", file(t, brk.Name, brk.Data), &r)
+	return d, r.Project, "/api/v1/projects/" + p.ID + "/recordings/" + r.RecordingID
+}
+
+func sounding(r RecordingView) (n int) {
+	for _, h := range r.Heard.Hits {
+		if h.Sounds() {
+			n++
+		}
+	}
+	return n
+}
+
+// Hits are taken out, brought back by undo, moved to a lane and cleaned; faults are said and change nothing.
+func TestHeardHitsAreChanged(t *testing.T) {
+	d, p, at := withBreak(t)
+	edit := func(revision int64, e hear.Edit) (Project, int) {
+		var after Project
+		status, _ := d.ask(http.MethodPost, at+"/hits", map[string]any{"revision": revision, "edit": e, "label": "x"}, &after)
+		return after, status
+	}
+	all := sounding(p.Recordings[0])
+	out, status := edit(p.Revision, hear.Edit{Op: "out", Hits: []int{0, 3}})
+	if status != http.StatusOK || sounding(out.Recordings[0]) != all-2 || len(out.Recordings[0].Heard.Hits) != len(p.Recordings[0].Heard.Hits) {
+		t.Fatalf("%d: %d of %d hits sound", status, sounding(out.Recordings[0]), all)
+	}
+	moved, status := edit(out.Revision, hear.Edit{Op: "lane", Hits: []int{1}, Lane: 70})
+	if status != http.StatusOK || moved.Recordings[0].Lanes[1] != 70 {
+		t.Errorf("%d: moved to lane %d", status, moved.Recordings[0].Lanes[1])
+	}
+	soft, status := edit(moved.Revision, hear.Edit{Op: "clean", Hits: []int{}, Clean: &hear.Clean{How: "soft", Amount: 60}})
+	if status != http.StatusOK || sounding(soft.Recordings[0]) >= all-2 {
+		t.Errorf("%d: after cleaning %d of %d sound", status, sounding(soft.Recordings[0]), all)
+	}
+	var back Project
+	d.must(http.MethodPost, "/api/v1/projects/"+p.ID+"/undo", map[string]any{"revision": soft.Revision}, &back)
+	if sounding(back.Recordings[0]) != all-2 {
+		t.Error("undo does not bring the soft ones back")
+	}
+	for _, bad := range []hear.Edit{{Op: "keep", Hits: []int{9999}}, {Op: "velocity", Hits: []int{0}, Velocity: 300}, {Op: "clean", Hits: []int{}}, {Op: "??", Hits: []int{0}}} {
+		if _, status := edit(back.Revision, bad); status != http.StatusUnprocessableEntity {
+			t.Errorf("%+v: %d", bad, status)
+		}
+	}
+	if _, status := edit(p.Revision, hear.Edit{Op: "keep", Hits: []int{0}}); status != http.StatusConflict {
+		t.Errorf("a stale revision: %d", status)
+	}
+}
+
+// The grid follows, is steady again, and a bar line where no bar can be is refused; beats come along with it.
+func TestTheGridOfARecording(t *testing.T) {
+	d, p, at := withBreak(t)
+	var f Project
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": p.Revision, "follow": true}, &f)
+	r := f.Recordings[0]
+	if len(r.Heard.Pins) != 5 || len(r.Beats) != 17 {
+		t.Fatalf("%d pins, %d beats", len(r.Heard.Pins), len(r.Beats))
+	}
+	for i := 1; i < len(r.Beats); i++ {
+		if step := r.Beats[i] - r.Beats[i-1]; math.Abs(step-60/demo.BreakBPM) > 0.03 {
+			t.Errorf("beat %d lasts %.3f s", i, step)
+		}
+	}
+	pins := append([]hear.Pin{}, r.Heard.Pins...)
+	pins[2].TimeS += 0.02
+	var moved Project
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": f.Revision, "pins": pins}, &moved)
+	if got := moved.Recordings[0].Beats[8]; math.Abs(got-pins[2].TimeS) > 1e-9 {
+		t.Errorf("bar 3 begins at %.3f, put at %.3f", got, pins[2].TimeS)
+	}
+	pins[2].TimeS = pins[1].TimeS + 0.1
+	if status, body := d.ask(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "pins": pins}, nil); status != http.StatusUnprocessableEntity {
+		t.Errorf("a bar of 0.1 s: %d %s", status, body)
+	}
+	var steady Project
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "follow": false}, &steady)
+	if len(steady.Recordings[0].Heard.Pins) != 0 {
+		t.Error("it still follows")
+	}
+}
+
+// Listening, channels, groove, layer and flipping answer, and say what is wrong with what is asked.
+func TestWhatIsMadeOfARecording(t *testing.T) {
+	d, p, at := withBreak(t)
+	var l bench.Listening
+	d.must(http.MethodPost, at+"/listen", map[string]any{"lane": 38, "listener": hear.Listener{}, "columns": 64}, &l)
+	if len(l.Levels) != 64 || len(l.Strikes) == 0 || l.Listener.OpenDB != l.OpenDB {
+		t.Errorf("%d levels, %d strikes, opens at %g, suggested %g", len(l.Levels), len(l.Strikes), l.Listener.OpenDB, l.OpenDB)
+	}
+	for name, bad := range map[string]map[string]any{
+		"no such lane":      {"lane": 99, "listener": hear.Listener{}, "columns": 64},
+		"too many columns":  {"lane": 38, "listener": hear.Listener{}, "columns": 1 << 20},
+		"a band of nothing": {"lane": 38, "listener": hear.Listener{LoHz: 500, HiHz: 400, OpenDB: -10, CloseDB: -20}, "columns": 64},
+	} {
+		if status, body := d.ask(http.MethodPost, at+"/listen", bad, nil); status != http.StatusUnprocessableEntity {
+			t.Errorf("%s: %d %s", name, status, body)
+		}
+	}
+	var side Project
+	d.must(http.MethodPut, at+"/channel", map[string]any{"revision": p.Revision, "channel": "left"}, &side)
+	if side.Recordings[0].Heard.Channel != hear.Left || len(side.Recordings[0].Heard.Hits) < 40 {
+		t.Errorf("left: %q, %d hits", side.Recordings[0].Heard.Channel, len(side.Recordings[0].Heard.Hits))
+	}
+	if status, _ := d.ask(http.MethodPut, at+"/channel", map[string]any{"revision": side.Revision, "channel": "rear"}, nil); status != http.StatusUnprocessableEntity {
+		t.Errorf("the rear channel: %d", status)
+	}
+	var g feel.Groove
+	d.must(http.MethodGet, at+"/groove?grid=1/16&lane=-1", nil, &g)
+	if len(g.Cells) != 16 || g.Cells[0].Hits < 6 {
+		t.Errorf("the groove: %+v", g)
+	}
+	if status, _ := d.ask(http.MethodGet, at+"/groove?grid=1/16&lane=70", nil, nil); status != http.StatusUnprocessableEntity {
+		t.Errorf("a groove of no hits: %d", status)
+	}
+	status, data := d.ask(http.MethodGet, at+"/layer?lane=36,38", nil, nil)
+	dec, err := audio.Decode(data, audio.Limits{Seconds: 60, Channels: 2})
+	if status != http.StatusOK || err != nil || dec.Seconds() < p.Recordings[0].Seconds-0.01 || dec.Peak() == 0 {
+		t.Errorf("the layer: %d, %v, %.2f s", status, err, dec.Seconds())
+	}
+	if status, _ := d.ask(http.MethodGet, at+"/layer?lane=kick", nil, nil); status != http.StatusBadRequest {
+		t.Errorf("a lane by name: %d", status)
+	}
+	var before, after reinforceReply
+	d.must(http.MethodGet, at+"/reinforce", nil, &before)
+	var flipped Project
+	d.must(http.MethodPost, at+"/flip", map[string]any{"revision": side.Revision, "lane": 36}, &flipped)
+	d.must(http.MethodGet, at+"/reinforce", nil, &after)
+	for i, x := range after.Lanes {
+		if x.Flipped != (x.Note == 36) || math.Abs(x.AfterDB-before.Lanes[i].AfterDB) > 0.01 {
+			t.Errorf("note %d: turned over %v, %.2f dB before, %.2f after", x.Note, x.Flipped, before.Lanes[i].AfterDB, x.AfterDB)
+		}
+	}
+	var pass struct {
+		Cues []struct {
+			Note int
+			Left float64
+		}
+	}
+	d.must(http.MethodGet, fmt.Sprintf("%s/pass?rate=44100", at), nil, &pass)
+	for _, c := range pass.Cues {
+		if (c.Left < 0) != (c.Note == 36) {
+			t.Errorf("note %d plays at %g", c.Note, c.Left)
+		}
+	}
+}
