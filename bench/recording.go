@@ -1,0 +1,220 @@
+package bench
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"hexachord/core/hear"
+	"hexachord/core/kind"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/play"
+	"hexachord/core/sound"
+	"hexachord/store"
+)
+
+// RecordingOptions say how a recording is heard.
+type RecordingOptions struct {
+	Slow  float64    // how many times as long at the same pitch, 1..2; 0 is 1
+	Click bool       // a click on every beat of its grid
+	Band  [2]float64 // Hz; the recording's band alone, 0 0 is all of it
+}
+
+// RecordingPass finds what a recording's loop sounds: its hits on the kit at the times they were heard, started so that
+// their attacks meet the recorded ones, and the recording itself from bar 1, as one more cue whose note is RecordingNote.
+func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o RecordingOptions) (play.Pass, error) {
+	if o.Slow == 0 {
+		o.Slow = 1
+	}
+	if !(o.Slow >= 1 && o.Slow <= 2) {
+		return play.Pass{}, fmt.Errorf("%w: it is slowed down to half speed at most", ErrInput)
+	}
+	t, err := b.Table(p.Kit, rate)
+	if err != nil {
+		return play.Pass{}, err
+	}
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return play.Pass{}, err
+	}
+	heard := r.Heard
+	heard.Pins, heard.BPM = nil, r.Heard.BPM // hits sound where they were played, whatever the grid says
+	pt, _, _, err := heard.Pattern(r.Name, music.Sixteenths, 0, laneOfHit(p))
+	if err != nil {
+		return play.Pass{}, err
+	}
+	lengthS := r.Heard.EndS() - r.Heard.BarOneS
+	pt.Bars = min(music.MaxBars, int(lengthS/music.Seconds(float64(pt.Meter.BarTicks()), heard.BPM))+1)
+	pass := play.Cues(pt, p.Settings.Feel.Straightened(), heard.BPM, t, nil)
+	pass.LengthS = lengthS
+	flipped := map[int]bool{}
+	for _, n := range r.Heard.Flipped {
+		flipped[n] = true
+	}
+	leads := map[string]float64{}
+	for i := range pass.Cues {
+		c := &pass.Cues[i]
+		lead, ok := leads[c.Voice]
+		if !ok {
+			v, err := b.Voice(c.Voice)
+			if err != nil {
+				return play.Pass{}, err
+			}
+			lead = float64(hear.AttackFrame(v.Buffer)) / float64(rate)
+			leads[c.Voice] = lead
+		}
+		c.AtS = c.AtS*o.Slow - lead
+		if flipped[c.Note] {
+			c.Left, c.Right, c.Gain = -c.Left, -c.Right, -c.Gain
+		}
+	}
+	for i := range pass.Strokes {
+		pass.Strokes[i].AtS *= o.Slow
+	}
+	if o.Click {
+		b.addClicks(&pass, r.Heard, rate, o.Slow)
+	}
+	pass.LengthS *= o.Slow
+	form := kit.Whole()
+	form.StartFrame = int(r.Heard.BarOneS * float64(buf.Rate))
+	form.EndFrame = min(buf.Frames(), int(r.Heard.EndS()*float64(buf.Rate)))
+	spec := play.VoiceSpec{Sample: r.Audio, Form: form, Rate: rate, Band: o.Band}
+	if o.Slow != 1 {
+		spec.Stretch = o.Slow
+	}
+	if form.EndFrame <= form.StartFrame {
+		return pass, nil
+	}
+	b.name(spec)
+	return pass.WithRecording(spec.ID()), nil
+}
+
+// name remembers what a voice is made of.
+func (b *Bench) name(spec play.VoiceSpec) string {
+	id := spec.ID()
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.specs[id] = spec
+	return id
+}
+
+// addClicks adds a click on every beat, higher on the first of a bar.
+func (b *Bench) addClicks(pass *play.Pass, h hear.Hearing, rate int, slow float64) {
+	beat := h.Meter.BeatTicks()
+	for n := 0; n < h.Bars*h.Meter.Beats; n++ {
+		hz := 1200.0
+		if n%h.Meter.Beats == 0 {
+			hz = 1800
+		}
+		id := b.name(play.VoiceSpec{ClickHz: hz, Rate: rate})
+		pass.Cues = append(pass.Cues, play.Cue{AtS: (h.TimeAt(float64(n*beat)) - h.BarOneS) * slow, Voice: id, Left: 0.35, Right: 0.35, Gain: 0.5,
+			Note: play.ClickNote, Velocity: 100})
+	}
+	sort.SliceStable(pass.Cues, func(i, j int) bool { return pass.Cues[i].AtS < pass.Cues[j].AtS })
+}
+
+// Reinforced is what the kit does under one lane of a recording.
+type Reinforced struct {
+	Note    int  `json:"note"`
+	Flipped bool `json:"flipped"`
+	hear.Reinforcement
+}
+
+// Reinforce compares, lane by lane, the recording's low end with and without the kit's sounds. MatchDB is by how much the
+// kit's hits alone are quieter (above 0) than the recording, as BS.1770 hears them.
+func (b *Bench) Reinforce(p store.Project, r store.Recording) (lanes []Reinforced, matchDB float64, err error) {
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return nil, 0, err
+	}
+	rate := min(MaxRate, max(MinRate, buf.Rate))
+	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
+	if err != nil {
+		return nil, 0, err
+	}
+	flipped := map[int]bool{}
+	for _, n := range r.Heard.Flipped {
+		flipped[n] = true
+	}
+	byLane := map[int][]play.Cue{}
+	for _, c := range pass.Cues {
+		if c.Note >= 0 {
+			byLane[c.Note] = append(byLane[c.Note], c)
+		}
+	}
+	lanes = []Reinforced{}
+	for _, l := range p.Map.Lanes {
+		cues := byLane[l.Note]
+		if len(cues) == 0 {
+			continue
+		}
+		sort.SliceStable(cues, func(i, j int) bool { return math.Abs(cues[i].Left) > math.Abs(cues[j].Left) })
+		voice, err := b.Voice(cues[0].Voice)
+		if err != nil {
+			return nil, 0, err
+		}
+		lead := float64(hear.AttackFrame(voice.Buffer)) / float64(rate)
+		var times, gains []float64
+		for _, c := range cues {
+			if c.Voice == cues[0].Voice && len(times) < 32 {
+				times = append(times, r.Heard.BarOneS+c.AtS+lead)
+				g := (c.Left + c.Right) / math.Sqrt2
+				if flipped[l.Note] {
+					g = -g // compared as if it were not turned over
+				}
+				gains = append(gains, g)
+			}
+		}
+		rec := buf
+		if buf.Rate != rate {
+			rec = buf.Resample(rate, 1)
+		}
+		lanes = append(lanes, Reinforced{l.Note, flipped[l.Note], hear.Reinforce(rec, voice.Buffer, times, gains)})
+	}
+	layer, err := b.Layer(p, r, rate, nil)
+	if err != nil {
+		return nil, 0, err
+	}
+	return lanes, kind.Loudness(buf) - kind.Loudness(layer), nil
+}
+
+// Layer bounces the kit's hits alone, without the recording, aligned from the recording's first sample; lanes are those
+// wanted, none = all.
+func (b *Bench) Layer(p store.Project, r store.Recording, rate int, lanes []int) (sound.Buffer, error) {
+	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
+	if err != nil {
+		return sound.Buffer{}, err
+	}
+	wanted := map[int]bool{}
+	for _, n := range lanes {
+		wanted[n] = true
+	}
+	voices := map[string]play.Voice{}
+	kept := pass.Cues[:0:0]
+	for _, c := range pass.Cues {
+		if c.Note < 0 || len(lanes) > 0 && !wanted[c.Note] {
+			continue
+		}
+		for _, id := range append([]string{c.Voice}, takesOf(pass, c)...) {
+			if _, ok := voices[id]; !ok {
+				if voices[id], err = b.Voice(id); err != nil {
+					return sound.Buffer{}, err
+				}
+			}
+		}
+		c.AtS += r.Heard.BarOneS
+		kept = append(kept, c)
+	}
+	pass.Cues, pass.LengthS = kept, max(r.Seconds, r.Heard.EndS())
+	return play.Bounce(pass, 1, rate, voices), nil
+}
+
+func takesOf(pass play.Pass, c play.Cue) (ids []string) {
+	if c.Turn > 0 {
+		for _, t := range pass.Turns[c.Turn-1].Takes {
+			ids = append(ids, t.Voice)
+		}
+	}
+	return ids
+}
