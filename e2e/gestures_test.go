@@ -105,6 +105,7 @@ func TestGesturesOfTheSteps(t *testing.T) {
 	w.key("O") // twice as long
 	w.until("two bars", `document.querySelectorAll('.crown g[role="button"]').length===2`)
 	w.key("]")
+	w.until("the cursor comes along", `/^Step [1-9]/.test(document.querySelector('[data-id="hit-facts"]').textContent)&&document.querySelector('[data-id="bar"]').textContent.startsWith('Bar 2')`)
 	w.key("c", chromedp.ModifierCtrl, chromedp.ModifierShift)
 	w.key("[")
 	w.key("v", chromedp.ModifierCtrl)

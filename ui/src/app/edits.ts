@@ -20,6 +20,7 @@ import {
   type Settings,
   type TakeReady,
 } from '../api/client';
+import { barTicks, cellOf } from '../lanes/time';
 import { player } from '../player/player';
 import { currentPattern, explain, type Face, say, shownLanes, stored, useBench } from './bench';
 import { applySilence, kitIs, refreshKit, refreshPass, stop, takePass } from './sounding';
@@ -248,6 +249,17 @@ export const renameGroove = (id: string, groove: Groove) =>
 export const deleteGroove = (id: string) => editProject((p) => api.deleteGroove(p.id, p.revision, id));
 
 export const deletePattern = (id: string) => editProject((p) => api.deletePattern(p.id, p.revision, id));
+
+/** Shows another bar of the pattern; the cursor goes to the same step there. */
+export function showBar(bar: number) {
+  const s = get();
+  const p = currentPattern(s);
+  if (!p) return;
+  const to = Math.min(p.bars - 1, Math.max(0, bar));
+  const size = cellOf(p, s.lane);
+  const within = (s.cell * size) % barTicks(p);
+  set({ bar: to, cell: Math.round((to * barTicks(p) + within) / size) });
+}
 
 export function choosePattern(id: string) {
   set({ patternId: id, bar: 0, cell: 0 });

@@ -17,6 +17,7 @@ import {
   redo,
   setDark,
   setPadsOpen,
+  showBar,
   shownLanes,
   strike,
   toggle,
@@ -40,8 +41,7 @@ function inText(e: KeyboardEvent): boolean {
 
 function turnPage(by: number) {
   const s = useBench.getState();
-  const bars = currentPattern(s)?.bars ?? 1;
-  if (s.face !== 'break') useBench.setState({ bar: Math.min(bars - 1, Math.max(0, s.bar + by)) });
+  if (s.face !== 'break') showBar(s.bar + by);
   else
     window.dispatchEvent(new CustomEvent('hexachord-break', { detail: by < 0 ? 'doubt-back' : 'doubt-on' }));
 }

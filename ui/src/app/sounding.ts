@@ -56,7 +56,10 @@ export function takePass(pass: Pass, keepPlace = true) {
   const places = new Map<string, number>();
   for (const s of pass.strokes) {
     const key = `${s.note} ${s.tick}`;
-    if (!places.has(key)) places.set(key, ticksAt(s.at, bpm));
+    const at = ticksAt(s.at, bpm);
+    const other = places.get(key);
+    // a lane shorter than the pattern sounds a hit at several places: its own is the one near where it is written
+    if (other === undefined || Math.abs(at - s.tick) < Math.abs(other - s.tick)) places.set(key, at);
   }
   set({ places });
   player.setPass(pass, keepPlace);

@@ -1,9 +1,9 @@
 // The Steps: every gesture on the stage.
-import { useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import type { Edit, Hit, Pattern } from '../api/client';
 import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { lateness, leanOf, nearestLine, ticksToMS } from '../lanes/time';
+import { lateness, leanOf, loopOf, nearestLine, ticksToMS } from '../lanes/time';
 import { useReady } from '../patterns/state';
 import { cellAt, hitsInBar, rowH, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
@@ -99,6 +99,7 @@ export function StepsStage(props: Props) {
     [comparison, g],
   );
 
+  const loop = useCallback((note: number) => loopOf(pattern, note), [pattern]);
   const at = (e: React.PointerEvent) => {
     const box = (stage.current as HTMLDivElement).getBoundingClientRect();
     const x = e.clientX - box.left;
@@ -280,6 +281,7 @@ export function StepsStage(props: Props) {
             silent={props.silent}
             cursor={{ note: lane, cell }}
             places={drag ? null : places}
+            loop={loop}
           />
         )}
         <Small hits={differing} lanes={lanes} g={g} />

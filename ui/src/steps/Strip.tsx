@@ -4,7 +4,7 @@ import { useRef, useState } from 'react';
 import type { Edit, Hit, Lane, Pattern } from '../api/client';
 import { editPattern, strike, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { leanOf, lateness, strokes, ticksToMS } from '../lanes/time';
+import { barTicks, leanOf, lateness, strokes, ticksToMS } from '../lanes/time';
 import { hitsInBar, pad, type StepsGeometry } from './geometry';
 import { type StripMode, stripModes } from './keys';
 import { LaneTools } from './LaneTools';
@@ -334,6 +334,8 @@ export function StripSide({
   if (!lane) return <div className="stripside" />;
   const mine = g.of(lane.note);
   const hit = hitsInBar(pattern, g).find((h) => h.note === lane.note && mine.place(h).cell === cell);
+  const cursorBar = Math.floor((cell * mine.cell) / barTicks(pattern));
+  const elsewhere = cursorBar !== g.bar; // the beat has been followed
   const others = also.filter((n) => n !== lane.note).length;
   const own = pattern.lanes?.[lane.note];
   return (
@@ -350,7 +352,10 @@ export function StripSide({
         style={{ left: 12, top: 40, right: 12, gap: 10, whiteSpace: 'nowrap' }}
         data-id="hit-facts"
       >
-        <b>Step {cell - mine.firstCell + 1}</b>
+        <b>
+          {elsewhere ? `Bar ${cursorBar + 1}, step` : 'Step'}{' '}
+          {cell - Math.ceil((cursorBar * barTicks(pattern)) / mine.cell) + 1}
+        </b>
         {hit ? (
           <>
             <span>

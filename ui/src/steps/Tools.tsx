@@ -2,7 +2,7 @@ import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Slider, Switch } from 'antd';
 import { useState } from 'react';
 import { api, type Pattern, type Project } from '../api/client';
-import { choosePattern, editPattern, importMIDI, togglePanel, useBench } from '../app/state';
+import { choosePattern, editPattern, importMIDI, showBar, togglePanel, useBench } from '../app/state';
 import { midiFiles, useFiles } from '../app/PickFile';
 import { grids } from '../lanes/time';
 import { FeelTools, saveFeel } from './Feel';
@@ -83,7 +83,7 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         aria-label="Previous bar"
         title="Previous bar ([)"
         disabled={bar === 0}
-        onClick={() => useBench.setState({ bar: bar - 1 })}
+        onClick={() => showBar(bar - 1)}
       />
       <span data-id="bar">
         <b>Bar {bar + 1}</b> of {pattern.bars}
@@ -94,7 +94,7 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         aria-label="Next bar"
         title="Next bar (])"
         disabled={bar >= pattern.bars - 1}
-        onClick={() => useBench.setState({ bar: bar + 1 })}
+        onClick={() => showBar(bar + 1)}
       />
       <Switch
         size="small"

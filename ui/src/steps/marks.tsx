@@ -76,9 +76,12 @@ export const Hits = memo(function Hits({
   cursor,
   places,
   preview,
+  loop,
 }: Pick<Props, 'lanes' | 'g' | 'silent'> & {
   hits: Hit[];
   cursor: { note: number; cell: number };
+  /** after how many ticks a lane begins again: what lies beyond is not heard */
+  loop?: (note: number) => number;
   /** where hits sound, when the feel moves them */
   places: ReadonlyMap<string, number> | null;
   /** not written yet */
@@ -105,7 +108,7 @@ export const Hits = memo(function Hits({
                 h={c.hitW * 0.867}
                 velocities={strokes(h)}
                 grid={place.grid}
-                dim={silent(h.note)}
+                dim={silent(h.note) || (loop !== undefined && h.tick >= loop(h.note))}
                 preview={preview ?? false}
                 selected={h.note === cursor.note && place.cell === cursor.cell}
               />
