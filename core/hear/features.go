@@ -93,12 +93,16 @@ func patches(x []float32, onsets []onset) [][]float32 {
 	return out
 }
 
+// laterFrames is when a stroke has begun to die away: 30 ms after its attack.
+const laterFrames = AnalysisRate * 30 / 1000
+
 // rises finds by how much the sound rises at each attack, dB: from the 12 ms before to the 12 ms after, in the three
 // neighbouring bands where it rises most, less what noise would rise by chance (the fewer bins a band has, the more).
 // What lies under floor (55 dB below the recording's loudest stroke) counts as silence. Before a recording's first frame
 // there is no silence but what usually lies between its strokes: hiss that begins is no stroke.
 func rises(x []float32, onsets []onset, sp *spectrum.Analyser, bank *spectrum.Bank, floor float64) {
 	before, after := make([][shortBands]float32, len(onsets)), make([][shortBands]float32, len(onsets))
+	var later [shortBands]float32
 	var between [shortBands][]float64
 	at := func(i int) int { return int(math.Round(onsets[i].timeS * AnalysisRate)) }
 	for i := range onsets {
@@ -109,20 +113,28 @@ func rises(x []float32, onsets []onset, sp *spectrum.Analyser, bank *spectrum.Ba
 		}
 	}
 	for i := range onsets {
+		bank.Apply(sp.At(x, at(i)+laterFrames), later[:])
 		if at(i) <= shortSize && len(between[0]) > 0 {
 			for b := range before[i] {
 				before[i][b] = max(before[i][b], float32(quantile(between[b], 0.25)))
 			}
 		}
 		for b := 0; b+3 <= shortBands; b++ {
-			var was, is float64
+			var was, is, then float64
 			bins := 0
 			for k := b; k < b+3; k++ {
 				was += float64(before[i][k])
 				is += float64(after[i][k])
+				then += float64(later[k])
 				bins += bank.Bins(k)
 			}
-			onsets[i].riseDB = max(onsets[i].riseDB, 10*math.Log10((is+floor)/(was+floor))-10/math.Sqrt(float64(bins)/3))
+			if rise := 10*math.Log10((is+floor)/(was+floor)) - 10/math.Sqrt(float64(bins)/3); rise > onsets[i].riseDB {
+				onsets[i].riseDB = rise
+				onsets[i].growsDB = 10 * math.Log10((then+floor)/(is+floor))
+			}
+		}
+		if i+1 < len(onsets) && at(i+1)-at(i) < laterFrames+shortSize { // another stroke makes it grow
+			onsets[i].growsDB = 0
 		}
 	}
 }

@@ -40,6 +40,9 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 	var last [families]int // index into strokes + 1
 	for i, out := range outs {
 		sure := certainty(e.onsets[i].riseDB)
+		if e.onsets[i].growsDB > swellDB {
+			sure *= swellSure
+		}
 		if sure == 0 {
 			continue
 		}
@@ -96,6 +99,12 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 const (
 	leastRiseDB = 1
 	fullRiseDB  = 6
+)
+
+// What goes on growing for 30 ms swells, as a voice does; a drum is loudest at once, a brushed or a large one soon.
+const (
+	swellDB   = 5
+	swellSure = 0.6
 )
 
 // certainty is how much a rise is to be believed: 0 is not at all.

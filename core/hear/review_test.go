@@ -297,6 +297,9 @@ func TestOddRecordings(t *testing.T) {
 			t.Errorf("%s: %d sure hits", name, n)
 		}
 	}
+	if n := sure(speechLike()); n > 1 {
+		t.Errorf("speech-like noise: %d sure hits in 4 s", n)
+	}
 	one := bursts(44100, 2, []float64{0.7}, []float64{0.9})
 	h := listen(t, one, hear.Options{})
 	if len(h.Hits) == 0 || math.Abs(h.Hits[0].TimeS-0.7) > 0.01 || h.Bars < 1 {
@@ -311,4 +314,21 @@ func TestOddRecordings(t *testing.T) {
 	if f := fMeasure(timesOf(got.Hits, heardHit, -1), timesOf(truth, trueHit, -1), 0.02); f < 0.9 {
 		t.Errorf("clipped and with a DC offset: F %.3f", f)
 	}
+}
+
+// speechLike is a hum and hiss that swell at the pace of syllables, in a telephone's band.
+func speechLike() sound.Buffer {
+	rng := rand.New(rand.NewPCG(1, 1))
+	b := sound.New(44100, 1, 44100*4)
+	lo, hi := sound.LowPass(3500, 44100), sound.HighPass(200, 44100)
+	for i := range b.Channels[0] {
+		s := float64(i) / 44100
+		swell := math.Pow(0.5-0.5*math.Cos(2*math.Pi*(3.7*s+0.6*math.Sin(2*math.Pi*0.9*s))), 2)
+		voice := 0.0
+		for k := 1; k < 12; k++ {
+			voice += math.Sin(2*math.Pi*(120+20*math.Sin(2*math.Pi*0.7*s))*float64(k)*s) / float64(k)
+		}
+		b.Channels[0][i] = float32(swell * lo.Next(hi.Next(0.3*rng.NormFloat64()+0.15*voice)))
+	}
+	return b
 }
