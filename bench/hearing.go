@@ -307,24 +307,8 @@ func (b *Bench) SetListener(projectID, recordingID string, revision int64, lane 
 		of, _ := p.Map.ByNote(lane)
 		listeners[lane] = heard.Listener
 		h.Listeners = listeners
-		next := h.Rehear(lane, of.Role.Note(), heard.Strikes, LaneOf(p))
-		for i := range next.Hits { // the role's own note may lead to another lane
-			if hit := &next.Hits[i]; hit.Lane == nil && hit.Note == of.Role.Note() && LaneOf(p)(*hit) != lane && near(hit.TimeS, heard.Strikes) {
-				note := lane
-				hit.Lane = &note
-			}
-		}
-		return next, nil
+		return h.Rehear(lane, of.Role.Note(), heard.Strikes, LaneOf(p)), nil
 	})
-}
-
-func near(t float64, strikes []hear.Strike) bool {
-	for _, s := range strikes {
-		if s.TimeS == t {
-			return true
-		}
-	}
-	return false
 }
 
 // RehearAll listens to a recording anew on another channel. What the person said of the hits is not carried over.

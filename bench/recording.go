@@ -39,7 +39,7 @@ func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o Re
 		return play.Pass{}, err
 	}
 	heard := r.Heard
-	heard.Pins, heard.BPM = nil, r.Heard.BPM // hits sound where they were played, whatever the grid says
+	heard.Pins = nil // hits sound where they were played, whatever the grid says
 	pt, _, _, err := heard.Pattern(r.Name, music.Sixteenths, 0, laneOfHit(p))
 	if err != nil {
 		return play.Pass{}, err

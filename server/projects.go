@@ -51,16 +51,17 @@ type NoLane struct {
 
 // RecordingView is a recording with its hits on the project's lanes.
 type RecordingView struct {
-	ID      string          `json:"id"`
-	Name    string          `json:"name"`
-	Audio   string          `json:"audio"` // SHA-256 of the file; the shelf has it as a sample
-	Seconds float64         `json:"seconds"`
-	Heard   hear.Hearing    `json:"heard"`
-	Lanes   []int           `json:"lanes"`   // for each hit the note of its lane, −1 when the map has none
-	OrLanes []int           `json:"orLanes"` // for each hit the note of the other lane it may belong to, −1 for none
-	EndS    float64         `json:"endS"`    // where the last bar ends
-	Beats   []float64       `json:"beats"`   // when each beat begins, and the last one's end, seconds from the first frame
-	Clean   []hear.Proposal `json:"clean"`   // what could be taken out
+	ID       string          `json:"id"`
+	Name     string          `json:"name"`
+	Audio    string          `json:"audio"` // SHA-256 of the file; the shelf has it as a sample
+	Seconds  float64         `json:"seconds"`
+	Heard    hear.Hearing    `json:"heard"`
+	Lanes    []int           `json:"lanes"`    // for each hit the note of its lane, −1 when the map has none
+	Doubtful []bool          `json:"doubtful"` // for each hit whether nobody is sure of it yet
+	OrLanes  []int           `json:"orLanes"`  // for each hit the note of the other lane it may belong to, −1 for none
+	EndS     float64         `json:"endS"`     // where the last bar ends
+	Beats    []float64       `json:"beats"`    // when each beat begins, and the last one's end, seconds from the first frame
+	Clean    []hear.Proposal `json:"clean"`    // what could be taken out
 }
 
 func viewOf(p store.Project) Project {
@@ -85,12 +86,13 @@ func viewOf(p store.Project) Project {
 	}
 	laneOf := bench.LaneOf(p)
 	for _, r := range p.Recordings {
-		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Audio: r.Value.Audio, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS(), Beats: []float64{}, Clean: r.Value.Heard.Proposals(laneOf)}
+		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Audio: r.Value.Audio, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, Doubtful: []bool{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS(), Beats: []float64{}, Clean: r.Value.Heard.Proposals(laneOf)}
 		for n := 0; n <= r.Value.Heard.Bars*r.Value.Heard.Meter.Beats; n++ {
 			rv.Beats = append(rv.Beats, r.Value.Heard.TimeAt(float64(n*r.Value.Heard.Meter.BeatTicks())))
 		}
 		for _, h := range r.Value.Heard.Hits {
 			rv.Lanes = append(rv.Lanes, laneOf(h))
+			rv.Doubtful = append(rv.Doubtful, h.Doubtful())
 			rv.OrLanes = append(rv.OrLanes, lane(h.Or))
 		}
 		v.Recordings = append(v.Recordings, rv)

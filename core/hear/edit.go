@@ -137,17 +137,22 @@ func tooClose(hits []Hit, which []int, gapS float64, laneOf func(Hit) int) (out 
 		}
 	}
 	for _, of := range byLane {
-		sort.Slice(of, func(a, b int) bool { return hits[of[a]].Velocity > hits[of[b]].Velocity })
-		var stay []int
-		for _, i := range of {
+		sort.Ints(of) // hits are in time
+		hardest := make([]int, len(of))
+		for at := range of {
+			hardest[at] = at
+		}
+		sort.SliceStable(hardest, func(a, b int) bool { return hits[of[hardest[a]]].Velocity > hits[of[hardest[b]]].Velocity })
+		stays := make([]bool, len(of))
+		for _, at := range hardest {
 			near := false
-			for _, j := range stay {
-				near = near || math.Abs(hits[i].TimeS-hits[j].TimeS) < gapS
+			for _, step := range []int{-1, 1} {
+				for k := at + step; k >= 0 && k < len(of) && math.Abs(hits[of[at]].TimeS-hits[of[k]].TimeS) < gapS; k += step {
+					near = near || stays[k]
+				}
 			}
-			if near {
-				out = append(out, i)
-			} else {
-				stay = append(stay, i)
+			if stays[at] = !near; near {
+				out = append(out, of[at])
 			}
 		}
 	}
@@ -182,9 +187,9 @@ func (h Hearing) Proposals(laneOf func(Hit) int) []Proposal {
 	}
 	echo := []int{}
 	for _, i := range all {
-		for j, o := range h.Hits {
-			apart := h.Hits[i].TimeS - o.TimeS
-			if j != i && o.Sounds() && apart > 0.0005 && apart < 0.012 && o.Velocity > h.Hits[i].Velocity && h.Hits[i].Confidence < 0.85 {
+		hit := h.Hits[i]
+		for j := i - 1; j >= 0 && hit.Confidence < 0.85 && hit.TimeS-h.Hits[j].TimeS < 0.012; j-- {
+			if o := h.Hits[j]; o.Sounds() && hit.TimeS-o.TimeS > 0.0005 && o.Velocity > hit.Velocity {
 				echo = append(echo, i)
 				break
 			}

@@ -298,6 +298,9 @@ func (h Hearing) Rehear(lane, gmNote int, strikes []Strike, laneOf func(Hit) int
 	}
 	for _, s := range strikes {
 		hit := Hit{TimeS: s.TimeS, Note: gmNote, Velocity: min(127, max(2, int(math.Round(127*math.Pow(10, (s.LevelDB-top)/40))))), Confidence: 0.5}
+		if laneOf(hit) != lane { // the note of its role leads elsewhere
+			hit.Lane = &lane
+		}
 		for _, old := range mine {
 			if math.Abs(old.TimeS-s.TimeS) < nearS {
 				hit.Confidence, hit.Or, hit.OrConfidence, hit.State = max(hit.Confidence, old.Confidence), old.Or, old.OrConfidence, old.State

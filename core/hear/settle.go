@@ -53,10 +53,8 @@ func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
 		case rings && out[FamilyHat] > out[FamilyCymbal] && (!seen || fall < diesDB):
 			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
 			out[outCrash] = min(out[outCrash], 0.4)
-			out[LevelOf(FamilyCymbal)] = out[LevelOf(FamilyHat)]
 		case dies && out[FamilyCymbal] > out[FamilyHat] && out[outCrash] < 0.5 && seen && fall > diesDB:
 			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
-			out[LevelOf(FamilyHat)] = out[LevelOf(FamilyCymbal)]
 		}
 	}
 }

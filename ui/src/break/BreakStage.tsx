@@ -4,7 +4,7 @@ import { regrid, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { player } from '../player/player';
 import { pad, rowH } from '../steps/geometry';
-import { chooseHit, isDoubtful, useBreak } from './state';
+import { chooseHit, useBreak } from './state';
 
 /** Bars of a recording shown at once. */
 export const barsShown = 2;
@@ -168,7 +168,7 @@ export const BreakCrown = memo(function BreakCrown({
           const on = note === chosen;
           const x = v.x(h.time);
           if (h.state === 'out') return null;
-          const weak = isDoubtful(h);
+          const weak = r.doubtful[i];
           return (
             <g key={`${h.note} ${h.time}`} className={`f-${lane.color}`}>
               <line
@@ -407,7 +407,7 @@ export const BreakStage = memo(function BreakStage({
           const lane = row === undefined ? undefined : lanes[row];
           if (row === undefined || !lane || !inView(v, h.time)) return null;
           if (trying && lane.note === trying.lane) return null;
-          const weak = isDoubtful(h);
+          const weak = r.doubtful[i];
           const or = weak ? rowOf.get(r.orLanes[i] ?? -1) : undefined;
           const orLane = or === undefined || or === row ? undefined : lanes[or];
           const x = v.x(h.time);

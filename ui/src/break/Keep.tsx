@@ -5,7 +5,7 @@ import { api, type Groove, type Project, type RecordingView } from '../api/clien
 import { addGroove, cutKit, explain, flip, keepPattern, layGroove, say } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { GroovePicture } from '../steps/Feel';
-import { isDoubtful, loadReinforcement, useBreak } from './state';
+import { doubts, loadReinforcement, useBreak } from './state';
 
 function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; done: () => void }) {
   const base = r.name.replace(/\.[^.]*$/, '');
@@ -208,7 +208,7 @@ export function Keep({ project, r }: { project: Project; r: RecordingView }) {
   const [panel, setPanel] = useState('');
   const sounding = r.heard.hits.filter((h) => h.state !== 'out');
   const homeless = r.heard.hits.filter((h, i) => h.state !== 'out' && (r.lanes[i] ?? -1) < 0).length;
-  const weak = sounding.filter(isDoubtful).length;
+  const weak = doubts(r).length;
   const out = r.heard.hits.length - sounding.length;
   return (
     <div className="keep">

@@ -5,7 +5,7 @@ import type { Lane, Listener, RecordingView } from '../api/client';
 import { setHearing, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { player } from '../player/player';
-import { isDoubtful, keepListener, tryListener, useBreak } from './state';
+import { doubts, keepListener, tryListener, useBreak } from './state';
 
 const none: Listener = { loHz: 0, hiHz: 0, openDB: 0, closeDB: 0, gapMS: 0, off: false };
 
@@ -36,7 +36,7 @@ export function ListenerPanel({ lane, r }: { lane: Lane; r: RecordingView }) {
   const kept = r.heard.listeners?.[lane.note];
   const now = trying?.listener ?? kept;
   const hits = r.heard.hits.filter((h, i) => r.lanes[i] === lane.note && h.state !== 'out');
-  const weak = hits.filter(isDoubtful).length;
+  const weak = doubts(r).filter(({ i }) => r.lanes[i] === lane.note).length;
   const change = (to: Partial<Listener>) => {
     const next = { ...(now ?? none), ...to };
     if (next.closeDB > next.openDB) {

@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react';
 import { api, type Lane, type RecordingView, type Wave } from '../api/client';
 import { editHits } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { chooseHit, doubts, isDoubtful, judge, nextDoubt, useBreak } from './state';
+import { chooseHit, doubts, judge, nextDoubt, useBreak } from './state';
 
 const aroundS = 0.18;
 
@@ -119,7 +119,7 @@ export function Doubt({ r, lanes }: { r: RecordingView; lanes: Lane[] }) {
                   ? 'Taken out; it can come back.'
                   : h.state === 'kept'
                     ? 'Kept.'
-                    : isDoubtful(h)
+                    : r.doubtful[chosen]
                       ? or
                         ? 'Weak, and two lanes fit.'
                         : 'Weak.'

@@ -35,15 +35,9 @@ export const useBreak = create<Break>()(() => ({
 const get = useBreak.getState;
 const set = useBreak.setState;
 
-export const limit = 0.6;
-
-type Hit = RecordingView['heard']['hits'][number];
-
-export const isDoubtful = (h: Hit) => !h.state && h.confidence < limit;
-
 /** Hits the person may still want to look at, in time. */
 export const doubts = (r: RecordingView) =>
-  r.heard.hits.map((h, i) => ({ h, i })).filter(({ h }) => isDoubtful(h));
+  r.heard.hits.map((h, i) => ({ h, i })).filter(({ i }) => r.doubtful[i]);
 
 let stopping = 0;
 
@@ -102,7 +96,7 @@ export function judge(r: RecordingView, op: 'keep' | 'other' | 'out' | 'back') {
     });
     return;
   }
-  const was = isDoubtful(h);
+  const was = r.doubtful[i];
   const words = {
     keep: 'Keep a heard hit',
     other: 'Move a heard hit to the other drum',

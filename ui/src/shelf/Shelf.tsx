@@ -293,7 +293,7 @@ export function ShelfDrawer({ project }: { project: Project }) {
     e.stopPropagation();
   };
   return (
-    <aside ref={drawer} className="shelf" data-id="shelf" aria-label="Sample shelf">
+    <aside ref={drawer} className="shelf drawer" data-id="shelf" aria-label="Sample shelf">
       <div className="row" style={{ padding: '9px 14px 6px' }}>
         <span className="ttl" style={{ fontSize: 'var(--t-title)' }}>
           Sample shelf
