@@ -175,19 +175,19 @@ func (b *Bench) heardEdit(projectID, recordingID string, revision int64, label s
 
 // Grid says which grid lies over a recording; what is nil or 0 stays.
 type Grid struct {
-	BPM     float64    `json:"bpm,omitempty"`
-	Bars    int        `json:"bars,omitempty"`
-	BarOneS *float64   `json:"barOneS,omitempty"`
-	Pins    []hear.Pin `json:"pins,omitempty"`   // bar lines the person has moved
-	Follow  *bool      `json:"follow,omitempty"` // true pins the bar lines to hits, false makes the grid steady
+	BPM     float64   `json:"bpm,omitempty"`
+	Bars    int       `json:"bars,omitempty"`
+	BarOneS *float64  `json:"barOneS,omitempty"`
+	Pin     *hear.Pin `json:"pin,omitempty"`    // a bar or beat line the person has moved
+	Follow  *bool     `json:"follow,omitempty"` // true pins the bar lines to hits, false makes the grid steady
 }
 
-// Regrid lays another grid over a recording; see hear.Hearing.Regrid, Follow and Pinned.
+// Regrid lays another grid over a recording; see hear.Hearing.Regrid, Pin, Follow and Pinned.
 func (b *Bench) Regrid(projectID, recordingID string, revision int64, g Grid) (int64, error) {
 	return b.heardEdit(projectID, recordingID, revision, "Grid of the recording", func(_ store.Project, r store.Recording) (hear.Hearing, error) {
 		switch {
-		case len(g.Pins) > 0:
-			return r.Heard.Pinned(g.Pins)
+		case g.Pin != nil:
+			return r.Heard.Pin(g.Pin.Tick, g.Pin.TimeS)
 		case g.Follow != nil && *g.Follow:
 			return r.Heard.Follow(), nil
 		case g.Follow != nil:

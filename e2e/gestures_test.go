@@ -113,6 +113,15 @@ func TestGesturesOfTheSteps(t *testing.T) {
 	if a, c := len(ticksOf(p, 36)), len(p.Hits); p.Bars != 2 || a != 8 || c != 16 {
 		t.Errorf("%d bars, %d kicks, %d hits after pasting a bar over its like", p.Bars, a, c)
 	}
+
+	// a digit is a velocity on the grid; Escape lets go of other lanes, then of the grid, and it is a face again
+	w.do(chromedp.Focus(chromedp.CSS(`[data-id="stage"]`)))
+	w.key("4")
+	w.until("still on the grid", `!!document.querySelector('[data-id="stage"]')`)
+	w.key(kb.Escape)
+	w.key(kb.Escape)
+	w.key("4")
+	w.until("on Sounds", `!document.querySelector('[data-id="stage"]')`)
 }
 
 // A lane with its own grid has its own columns: six of a triplet grid where the others have eight.

@@ -86,21 +86,33 @@ func TestTheGridOfARecording(t *testing.T) {
 			t.Errorf("beat %d lasts %.3f s", i, step)
 		}
 	}
-	pins := append([]hear.Pin{}, r.Heard.Pins...)
-	pins[2].TimeS += 0.02
+	pin := r.Heard.Pins[2]
+	pin.TimeS += 0.02
 	var moved Project
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": f.Revision, "pins": pins}, &moved)
-	if got := moved.Recordings[0].Beats[8]; math.Abs(got-pins[2].TimeS) > 1e-9 {
-		t.Errorf("bar 3 begins at %.3f, put at %.3f", got, pins[2].TimeS)
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": f.Revision, "pin": pin}, &moved)
+	if got := moved.Recordings[0].Beats; math.Abs(got[8]-pin.TimeS) > 1e-9 || got[4] != r.Beats[4] || got[12] != r.Beats[12] {
+		t.Errorf("bar 3 begins at %.3f, put at %.3f; bars 2 and 4 at %.3f and %.3f, were at %.3f and %.3f", got[8], pin.TimeS, got[4], got[12], r.Beats[4], r.Beats[12])
 	}
-	pins[2].TimeS = pins[1].TimeS + 0.1
-	if status, body := d.ask(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "pins": pins}, nil); status != http.StatusUnprocessableEntity {
+	pin.TimeS = r.Heard.Pins[1].TimeS + 0.1
+	if status, body := d.ask(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "pin": pin}, nil); status != http.StatusUnprocessableEntity {
 		t.Errorf("a bar of 0.1 s: %d %s", status, body)
 	}
 	var steady Project
 	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "follow": false}, &steady)
 	if len(steady.Recordings[0].Heard.Pins) != 0 {
 		t.Error("it still follows")
+	}
+	// one bar line moved on the steady grid leaves the others where they lay; the first one moves them all
+	was := steady.Recordings[0].Beats
+	var one, all Project
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": steady.Revision, "pin": hear.Pin{Tick: 2 * 3840, TimeS: was[8] + 0.03}}, &one)
+	if is := one.Recordings[0].Beats; math.Abs(is[8]-was[8]-0.03) > 1e-9 || math.Abs(is[4]-was[4]) > 1e-9 || math.Abs(is[12]-was[12]) > 1e-9 {
+		t.Errorf("bars 2, 3, 4 lie at %.3f %.3f %.3f, lay at %.3f %.3f %.3f", is[4], is[8], is[12], was[4], was[8], was[12])
+	}
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": one.Revision, "follow": false}, &steady)
+	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": steady.Revision, "pin": hear.Pin{TimeS: was[0] + 0.03}}, &all)
+	if is := all.Recordings[0].Beats; math.Abs(is[0]-was[0]-0.03) > 1e-9 || math.Abs(is[12]-was[12]-0.03) > 1e-9 {
+		t.Errorf("bar 1 moved by 0.03 s leaves bar 4 at %.3f, was %.3f", is[12], was[12])
 	}
 }
 

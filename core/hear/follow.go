@@ -3,6 +3,7 @@ package hear
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"hexachord/core/music"
@@ -80,6 +81,25 @@ func sounding(hits []Hit) (out []Hit) {
 		}
 	}
 	return out
+}
+
+// Pin puts one beat line onto a moment of the recording. A steady grid is first pinned at every bar line as it lies, so that
+// the other bars stay; there the first bar line moves the whole grid instead. Errors: as Pinned.
+func (h Hearing) Pin(tick int, timeS float64) (Hearing, error) {
+	if len(h.Pins) < 2 && tick == 0 {
+		return h.Regrid(0, 0, &timeS)
+	}
+	var pins []Pin
+	if len(h.Pins) < 2 {
+		bar := h.Meter.BarTicks()
+		for n := 0; n <= h.Bars; n++ {
+			pins = append(pins, Pin{n * bar, h.TimeAt(float64(n * bar))})
+		}
+	} else {
+		pins = append(pins, h.Pins...)
+	}
+	pins = slices.DeleteFunc(pins, func(p Pin) bool { return p.Tick == tick })
+	return h.Pinned(append(pins, Pin{tick, timeS}))
 }
 
 // Pinned is the hearing with pins of the person's; none, or one, makes the grid steady again. Pins must go on in time, no

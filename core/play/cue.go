@@ -122,9 +122,7 @@ func Cues(pt pattern.Pattern, f feel.Feel, bpm float64, t Table, muted func(note
 
 // add finds what a hit of a pattern sounds when it is played at a tick, and reports whether a layer does.
 func (pass *Pass) add(p pattern.Pattern, h pattern.Hit, tick, when int, f feel.Feel, bpm float64, pad *StrikePad) (sounded bool) {
-	cell := p.CellOf(h.Note)
-	start := float64(tick) + f.Shift(h.Note, tick)
-	swungCell := float64(cell) + f.SwingShift(h.Note, tick+cell) - f.SwingShift(h.Note, tick)
+	strokes, swungCell := felt(p, h, tick, f, bpm)
 	length := float64(h.Length)
 	if length == 0 {
 		length = swungCell
@@ -133,16 +131,15 @@ func (pass *Pass) add(p pattern.Pattern, h pattern.Hit, tick, when int, f feel.F
 	if pad == nil {
 		pad = &StrikePad{Note: h.Note}
 	}
-	for which, s := range h.Strokes(cell) {
-		late, velocity := f.Stroke(h.Note, tick, which, s.Velocity)
-		atS := music.Seconds(start+s.OffsetTicks*swungCell/float64(cell), bpm) + late/1000
-		pass.Strokes = append(pass.Strokes, Stroke{atS, lengthS, h.Note, velocity, h.Tick, when})
+	for _, s := range strokes {
+		atS := music.Seconds(s.tick, bpm)
+		pass.Strokes = append(pass.Strokes, Stroke{atS, lengthS, h.Note, s.velocity, h.Tick, when})
 		hold := 0.0
 		if pad.Held {
 			hold = lengthS
 		}
 		for i := range pad.Layers {
-			if c, ok := pad.strike(i, velocity); ok {
+			if c, ok := pad.strike(i, s.velocity); ok {
 				c.AtS, c.Tick, c.HoldS, c.When = atS, h.Tick, hold, when
 				c.Pan = float64(h.Pan)
 				c.panned()

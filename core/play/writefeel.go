@@ -28,20 +28,15 @@ func WriteFeel(p pattern.Pattern, f feel.Feel, bpm float64) pattern.Pattern {
 		}
 	}
 	for _, h := range p.Hits {
-		cell := p.CellOf(h.Note)
-		start := float64(h.Tick) + f.Shift(h.Note, h.Tick)
-		swung := float64(cell) + f.SwingShift(h.Note, h.Tick+cell) - f.SwingShift(h.Note, h.Tick)
-		strokes := h.Strokes(cell)
-		even := swung == float64(cell) && f.Humanise.TimeMS == 0 && f.Humanise.Velocity == 0
-		for which, s := range strokes {
-			late, velocity := f.Stroke(h.Note, h.Tick, which, s.Velocity)
-			at := start + s.OffsetTicks*swung/float64(cell) + late/1000/music.SecondsPerTick(bpm)
+		strokes, swung := felt(p, h, h.Tick, f, bpm)
+		even := swung == float64(p.CellOf(h.Note)) && f.Humanise.TimeMS == 0 && f.Humanise.Velocity == 0
+		for _, s := range strokes {
 			one := h
-			one.Velocity = velocity
+			one.Velocity = s.velocity
 			if !even && len(strokes) > 1 {
 				one.Split, one.Slope, one.Length = 0, 0, int(math.Round(swung))/len(strokes)
 			}
-			put(one, at)
+			put(one, s.tick)
 			if even {
 				break
 			}
@@ -53,4 +48,23 @@ func WriteFeel(p pattern.Pattern, f feel.Feel, bpm float64) pattern.Pattern {
 	}
 	pattern.SortHits(next.Hits)
 	return next
+}
+
+// feltStroke is a stroke with the feel on it.
+type feltStroke struct {
+	tick     float64
+	velocity int
+}
+
+// felt lays the feel over a hit that begins at tick: its strokes, and how many ticks its cell lasts once it is swung.
+func felt(p pattern.Pattern, h pattern.Hit, tick int, f feel.Feel, bpm float64) (strokes []feltStroke, swungCell float64) {
+	cell := p.CellOf(h.Note)
+	start := float64(tick) + f.Shift(h.Note, tick)
+	swungCell = float64(cell) + f.SwingShift(h.Note, tick+cell) - f.SwingShift(h.Note, tick)
+	for which, s := range h.Strokes(cell) {
+		late, velocity := f.Stroke(h.Note, tick, which, s.Velocity)
+		at := start + s.OffsetTicks*swungCell/float64(cell) + late/1000/music.SecondsPerTick(bpm)
+		strokes = append(strokes, feltStroke{at, velocity})
+	}
+	return strokes, swungCell
 }

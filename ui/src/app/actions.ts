@@ -92,6 +92,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['quantise', 'quantise the chosen lanes', 'Q'],
       ['lane-tools', 'fill, spread, shape the lane', 'O'],
       ['strip', 'what the strip shows', 'Shift+Q'],
+      ['leave', 'only this lane, then leave the grid: 1–4 change the face again', 'Escape'],
     ],
   ],
   [

@@ -221,20 +221,7 @@ export function BreakRuler({ r, v }: { r: RecordingView; v: View }) {
         Math.abs(hit.time - v.at(h.x)) < Math.abs(at - v.at(h.x) || 1)
       )
         at = hit.time;
-    const beat = v.firstBar * per + h.beat;
-    if (pins.length < 2 && beat === 0) {
-      void regrid(r.id, { barOneS: Math.max(0, at) });
-      return;
-    }
-    const tick = beat * ticks;
-    const lines =
-      pins.length > 1
-        ? pins
-        : Array.from({ length: r.heard.bars + 1 }, (_, b) => ({
-            tick: b * per * ticks,
-            time: r.beats[b * per] ?? 0,
-          }));
-    void regrid(r.id, { pins: [...lines.filter((p) => p.tick !== tick), { tick, time: at }] });
+    void regrid(r.id, { pin: { tick: (v.firstBar * per + h.beat) * ticks, time: Math.max(0, at) } });
   };
   return (
     <svg

@@ -3,6 +3,8 @@ import type { Hit, Lane, Pattern } from '../api/client';
 import { actionFor } from '../app/actions';
 import { editPattern, strike, togglePanel, useBench } from '../app/state';
 import { barTicks, cellOf, hitAt, msToTicks } from '../lanes/time';
+import { useReady } from '../patterns/state';
+import { useSounds } from '../sounds/state';
 import { copyLanes, paste } from './clipboard';
 import type { StepsGeometry } from './geometry';
 
@@ -145,6 +147,10 @@ export function gridKey(
       void editPattern({ op: 'quantise', notes: chosen, strength: 100, ...inBar, label: `Quantise ${name}` }),
     'lane-tools': () => togglePanel('lane'),
     strip: nextStrip,
+    leave: () => {
+      if (s.alsoLanes.length > 0) useBench.setState({ alsoLanes: [] });
+      else (e.currentTarget as HTMLElement).blur();
+    },
   };
   if (/^[0-9]$/.test(e.key) && !e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
     const now = performance.now();
@@ -155,6 +161,9 @@ export function gridKey(
   } else {
     const id = actionFor('steps', e);
     if (!id || !does[id]) return;
+    // Escape ends what is pending, or shuts the panel, before it leaves the grid
+    if (id === 'leave' && (s.panel !== '' || useSounds.getState().trying || useReady.getState().heard))
+      return;
     does[id]();
   }
   e.preventDefault();
