@@ -179,6 +179,40 @@ func (b *Bench) Reinforce(p store.Project, r store.Recording) (lanes []Reinforce
 	return lanes, kind.Loudness(buf) - kind.Loudness(layer), nil
 }
 
+// Compared is what a lane is heard by in the recording, and by how much the kit's strokes of that lane are quieter
+// (above 0) than the recording in that band, as BS.1770 hears them.
+type Compared struct {
+	LoHz    float64 `json:"loHz"`
+	HiHz    float64 `json:"hiHz"`
+	MatchDB float64 `json:"matchDB"`
+}
+
+// Compare sets one lane's band of the recording, its listener's own or its drum's, against the kit's sound of that lane.
+func (b *Bench) Compare(p store.Project, r store.Recording, note int) (Compared, error) {
+	lane, ok := p.Map.ByNote(note)
+	if !ok {
+		return Compared{}, fmt.Errorf("%w: the map has no lane on note %d", ErrInput, note)
+	}
+	var c Compared
+	c.LoHz, c.HiHz = hear.BandFor(lane.Role.Note())
+	if l, ok := r.Heard.Listeners[note]; ok && !l.Off {
+		c.LoHz, c.HiHz = l.LoHz, l.HiHz
+	}
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return Compared{}, err
+	}
+	layer, err := b.Layer(p, r, min(MaxRate, max(MinRate, buf.Rate)), []int{note})
+	if err != nil {
+		return Compared{}, err
+	}
+	if layer.Peak() == 0 {
+		return Compared{}, fmt.Errorf("%w: no hit of this lane sounds on the kit; nothing to compare", ErrInput)
+	}
+	c.MatchDB = kind.Loudness(hear.BandOnly(buf, c.LoHz, c.HiHz)) - kind.Loudness(layer)
+	return c, nil
+}
+
 // Layer bounces the kit's hits alone, without the recording, aligned from the recording's first sample; lanes are those
 // wanted, none = all.
 func (b *Bench) Layer(p store.Project, r store.Recording, rate int, lanes []int) (sound.Buffer, error) {

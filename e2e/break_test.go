@@ -133,9 +133,17 @@ func TestABreakIsHeardReviewedAndUsed(t *testing.T) {
 
 	// recording against kit, at the same loudness
 	w.key("q")
-	w.until("the kit is heard", `document.querySelector('[aria-label="From the recording to its hits on the kit"]').ariaValueNow==='100'`)
+	w.until("the kit is heard", `document.querySelector('[data-id="compared"]')?.textContent==='kit alone'`)
 	w.key("q")
-	w.until("the recording", `document.querySelector('[aria-label="From the recording to its hits on the kit"]').ariaValueNow==='0'`)
+	w.until("the recording", `document.querySelector('[data-id="compared"]')?.textContent==='recording alone'`)
+	// and one lane of both: its band, its sound, everything again
+	lane := eval[string](w, `document.querySelector('[data-id="listener"] .ttl').textContent.replace('Listen for ','')`)
+	w.key("Q", chromedp.ModifierShift)
+	w.until("its band", `document.querySelector('[data-id="compared"]')?.textContent==='recording alone: `+lane+`'`)
+	w.key("Q", chromedp.ModifierShift)
+	w.until("its sound", `document.querySelector('[data-id="compared"]')?.textContent==='kit alone: `+lane+`'`)
+	w.key("Q", chromedp.ModifierShift)
+	w.until("both again", `!document.querySelector('[data-id="compared"]')&&document.querySelectorAll('[aria-label^="Level of the "]').length===2`)
 
 	// its groove, laid over towpath alone
 	before := b.patterns(id)[0]

@@ -97,6 +97,10 @@ type (
 		Lanes   []bench.Reinforced `json:"lanes"`
 		MatchDB float64            `json:"matchDB"` // how much quieter the kit's hits are than the recording
 	}
+	compareLaneRequest struct {
+		RecordingPath
+		Lane int `query:"lane" required:"true"` // note of the lane
+	}
 	flipRequest struct {
 		RecordingPath
 		Revision int64 `json:"revision" required:"true"`
@@ -236,6 +240,14 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			}
 			lanes, match, err := s.bench.Reinforce(p, rec)
 			return reinforceReply{lanes, match}, err
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/recordings/:recording/compare", "compareLane", "One lane's band of the recording against the kit's sound of that lane",
+		func(_ *echo.Context, r compareLaneRequest) (bench.Compared, error) {
+			p, rec, err := s.recording(r.RecordingPath)
+			if err != nil {
+				return bench.Compared{}, err
+			}
+			return s.bench.Compare(p, rec, r.Lane)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/flip", "flip", "Turn a lane's kit sounds over under the recording, or back",
 		func(_ *echo.Context, r flipRequest) (Project, error) {

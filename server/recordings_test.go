@@ -9,6 +9,7 @@ import (
 	"hexachord/bench"
 	"hexachord/core/feel"
 	"hexachord/core/hear"
+	"hexachord/core/kind"
 	"hexachord/demo"
 	"hexachord/format/audio"
 )
@@ -156,6 +157,33 @@ func TestWhatIsMadeOfARecording(t *testing.T) {
 	}
 	if status, _ := d.ask(http.MethodGet, at+"/layer?lane=kick", nil, nil); status != http.StatusBadRequest {
 		t.Errorf("a lane by name: %d", status)
+	}
+	// one lane of both: its drum's band of the recording against the kit's kicks alone, level with it once raised
+	var c bench.Compared
+	d.must(http.MethodGet, at+"/compare?lane=36", nil, &c)
+	if lo, hi := hear.BandFor(36); c.LoHz != lo || c.HiHz != hi {
+		t.Errorf("the kick is heard in %g to %g Hz", c.LoHz, c.HiHz)
+	}
+	brk, _, _ := demo.DeckBreak()
+	recording, err := audio.Decode(brk.Data, audio.Limits{Seconds: 60, Channels: 2})
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, data = d.ask(http.MethodGet, at+"/layer?lane=36", nil, nil)
+	kicks, err := audio.Decode(data, audio.Limits{Seconds: 60, Channels: 2})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, ch := range kicks.Channels {
+		for i := range ch {
+			ch[i] *= float32(math.Pow(10, c.MatchDB/20))
+		}
+	}
+	if a, b := kind.Loudness(hear.BandOnly(recording.Buffer, c.LoHz, c.HiHz)), kind.Loudness(kicks.Buffer); math.Abs(a-b) > 0.3 {
+		t.Errorf("the kick's band is at %.2f LUFS, the kit's kicks are brought to %.2f", a, b)
+	}
+	if status, _ := d.ask(http.MethodGet, at+"/compare?lane=3", nil, nil); status != http.StatusUnprocessableEntity {
+		t.Errorf("a lane that is not there: %d", status)
 	}
 	var before, after reinforceReply
 	d.must(http.MethodGet, at+"/reinforce", nil, &before)

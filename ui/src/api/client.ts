@@ -1,5 +1,6 @@
 // The bench's own interface; types are generated from the server's description of it.
 import type {
+  Compared,
   AuditionReply,
   CarryPlan,
   CarryRequest,
@@ -212,6 +213,8 @@ export const api = {
     json<CutKitReply>('POST', `/projects/${id}/recordings/${recording}/cut`, { revision, name }),
   reinforce: (id: string, recording: string) =>
     json<ReinforceReply>('GET', `/projects/${id}/recordings/${recording}/reinforce`),
+  compareLane: (id: string, recording: string, lane: number) =>
+    json<Compared>('GET', query(`/projects/${id}/recordings/${recording}/compare`, { lane })),
   flip: (id: string, recording: string, revision: number, lane: number) =>
     json<Project>('POST', `/projects/${id}/recordings/${recording}/flip`, { revision, lane }),
   layerAddress: (id: string, recording: string, lanes: number[]) =>

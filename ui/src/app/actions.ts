@@ -143,6 +143,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['hit-up', 'to the lane above', 'Alt+ArrowUp'],
       ['hit-down', 'to the lane below', 'Alt+ArrowDown'],
       ['ab', 'recording or kit, at the same loudness', 'Q'],
+      ['ab-lane', 'only this lane: in the recording, on the kit, then everything again', 'Shift+Q'],
       ['tap', 'tap the tempo', "'"],
     ],
   ],

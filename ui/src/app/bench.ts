@@ -23,6 +23,14 @@ export interface Notice {
   error: boolean;
 }
 
+/** What is heard alone in Break. */
+export interface Comparison {
+  side: 'recording' | 'kit';
+  /** by how much the kit's hits are raised to sound as loud as the recording, dB */
+  matchDB: number;
+  lane?: { note: number; band: [number, number] };
+}
+
 export interface Bench {
   project: Project | null;
   face: Face;
@@ -51,10 +59,10 @@ export interface Bench {
   bank: number;
   strikeVelocity: number;
   strikes: LiveStrike[];
-  /** share of the kit in what Break sounds: 0 recording only, 1 kit only */
-  blend: number;
-  /** by how much the kit's hits are raised to sound as loud as the recording, dB */
-  matchDB: number;
+  /** how loud the recording and the kit are in Break, 0 to 1 */
+  levels: { recording: number; kit: number };
+  /** one of the two heard alone, at the same loudness; of one lane only, in its band, when that is named */
+  compared: Comparison | null;
   /** how the recording is heard in Break */
   hearing: { slow: boolean; click: boolean; band: [number, number] | null };
   notice: Notice | null;
@@ -86,8 +94,8 @@ export const useBench = create<Bench>()(() => ({
   bank: 0,
   strikeVelocity: 100,
   strikes: [],
-  blend: 0.35,
-  matchDB: 0,
+  levels: { recording: 0.85, kit: 0.5 },
+  compared: null,
   hearing: { slow: false, click: false, band: null },
   notice: null,
   folded: [],

@@ -14,7 +14,8 @@ export async function refreshPass(keepPlace = true) {
   if (!s.project) return;
   const recording = currentRecording(s);
   if (s.face === 'break' && recording) {
-    const { slow, click, band } = s.hearing;
+    const { slow, click } = s.hearing;
+    const band = s.compared?.lane?.band ?? s.hearing.band;
     const of = {
       rate: player.rate,
       slow: slow ? 2 : 1,
@@ -34,19 +35,19 @@ export function applySilence() {
   if (!s.project) return;
   const { muted, solo } = s.project.settings;
   const all = s.project.map.lanes.map((l) => l.note);
-  player.setSilent(solo.length > 0 ? all.filter((n) => !solo.includes(n)) : muted);
+  const only = s.face === 'break' ? s.compared?.lane?.note : undefined;
+  if (only !== undefined) player.setSilent(all.filter((n) => n !== only));
+  else player.setSilent(solo.length > 0 ? all.filter((n) => !solo.includes(n)) : muted);
 }
 
 function applyBlend() {
-  const { face, blend } = get();
+  const { face, levels, compared } = get();
   const output = get().project?.settings.output;
   midiOut.set(output, () => get().project?.map.lanes ?? []);
   if (face !== 'break') player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
-  else {
-    // from one to the other at the same loudness
-    const match = 10 ** (Math.min(12, Math.max(-24, get().matchDB)) / 20);
-    player.setBlend(match * Math.sin((blend * Math.PI) / 2), Math.cos((blend * Math.PI) / 2));
-  }
+  else if (!compared) player.setBlend(levels.kit, levels.recording);
+  else if (compared.side === 'recording') player.setBlend(0, 1);
+  else player.setBlend(10 ** (Math.min(12, Math.max(-24, compared.matchDB)) / 20), 0);
 }
 
 // the kit as the server has it, and the one the player has
@@ -87,21 +88,26 @@ export async function soundOwnKit() {
   await refreshPass();
 }
 
-export function setBlend(blend: number) {
-  set({ blend });
-  applyBlend();
+/** How loud the recording and the kit are together. */
+export function setLevels(change: Partial<Bench['levels']>) {
+  set((s) => ({ levels: { ...s.levels, ...change } }));
+  hearCompared(null);
+}
+
+/** Hears the recording or the kit alone at the same loudness; null: both again. */
+export function hearCompared(compared: Bench['compared']) {
+  const was = get().compared?.lane;
+  set({ compared });
+  if (was?.note === compared?.lane?.note && was?.band.join() === compared?.lane?.band.join()) {
+    applySilence();
+    applyBlend();
+  } else void refreshPass().catch((e: unknown) => say(explain(e)));
 }
 
 /** Hears the recording otherwise: slowly, with a click, one band alone. */
 export function setHearing(change: Partial<Bench['hearing']>) {
   set((s) => ({ hearing: { ...s.hearing, ...change } }));
   void refreshPass().catch((e: unknown) => say(explain(e)));
-}
-
-/** Brings the kit's hits to the recording's loudness from here on. */
-export function setMatch(matchDB: number) {
-  set({ matchDB });
-  applyBlend();
 }
 
 export async function play() {

@@ -10,7 +10,7 @@ import { BreakTools, ChooseRecording } from './BreakTools';
 import { Keep } from './Keep';
 import { ListenerPanel } from './Listener';
 import { CleanUp, Doubt } from './Review';
-import { compareLoud, hearAround, judge, nextDoubt, useBreak } from './state';
+import { compareLane, compareLoud, hearAround, judge, nextDoubt, useBreak } from './state';
 import { tap } from './tap';
 
 /** The recording drawn small, fetched anew when its grid changes. */
@@ -70,6 +70,7 @@ function useBreakKeys(r: RecordingView | null, lanes: Lane[]) {
         'hit-up': () => toLane(-1),
         'hit-down': () => toLane(1),
         ab: () => void compareLoud(r),
+        'ab-lane': () => void compareLane(r),
         tap: () => tap(r),
       };
       does[(e as CustomEvent<string>).detail]?.();

@@ -2,10 +2,18 @@ import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, InputNumber, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
 import type { Project, RecordingView } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
-import { chooseRecording, regrid, setBlend, setChannel, setHearing, useBench } from '../app/state';
+import {
+  chooseRecording,
+  hearCompared,
+  regrid,
+  setChannel,
+  setHearing,
+  setLevels,
+  useBench,
+} from '../app/state';
 import { barsShown } from './BreakStage';
 import { bringRecording, useListening } from './listen';
-import { compareLoud } from './state';
+import { compareLane, compareLoud } from './state';
 import { tap } from './tap';
 
 export function ChooseRecording({ primary = false }: { primary?: boolean }) {
@@ -34,7 +42,8 @@ export function BreakTools({
   pages: number;
   turn: (page: number) => void;
 }) {
-  const blend = useBench((s) => s.blend);
+  const levels = useBench((s) => s.levels);
+  const compared = useBench((s) => s.compared);
   const { slow, click } = useBench((s) => s.hearing);
   const listening = useListening((s) => s.now);
   if (listening) {
@@ -177,13 +186,22 @@ export function BreakTools({
               onChange={(on) => setHearing({ click: on })}
             />
             <span className="lab">Compare</span>
-            <Button
-              size="small"
-              title="Recording or kit, at the same loudness (Q)"
-              onClick={() => void compareLoud(recording)}
-            >
-              {blend < 0.5 ? 'to the kit' : 'to the recording'}
-            </Button>
+            <span className="row">
+              <Button
+                size="small"
+                title="Recording or kit, at the same loudness (Q)"
+                onClick={() => void compareLoud(recording)}
+              >
+                {compared && !compared.lane && compared.side === 'kit' ? 'to the recording' : 'to the kit'}
+              </Button>
+              <Button
+                size="small"
+                title="The chosen lane alone: its band of the recording, then the kit’s sound of it, then everything again (Shift+Q)"
+                onClick={() => void compareLane(recording)}
+              >
+                this lane
+              </Button>
+            </span>
           </div>
         }
       >
@@ -218,17 +236,33 @@ export function BreakTools({
         </>
       )}
       <span className="grow" />
-      <span className="lab">recording</span>
-      <Slider
-        style={{ width: 70 }}
-        min={0}
-        max={100}
-        value={Math.round(blend * 100)}
-        tooltip={{ open: false }}
-        ariaLabelForHandle="From the recording to its hits on the kit"
-        onChange={(v: number) => setBlend(v / 100)}
-      />
-      <span className="lab">kit</span>
+      {compared ? (
+        <Button
+          size="small"
+          type="primary"
+          data-id="compared"
+          title="Hear both again"
+          onClick={() => hearCompared(null)}
+        >
+          {compared.side === 'kit' ? 'kit' : 'recording'} alone
+          {compared.lane ? `: ${project.map.lanes.find((l) => l.note === compared.lane?.note)?.name}` : ''}
+        </Button>
+      ) : (
+        (['recording', 'kit'] as const).map((of) => (
+          <label key={of} className="row" title={`How loud the ${of} is`}>
+            <span className="lab">{of}</span>
+            <Slider
+              style={{ width: 52 }}
+              min={0}
+              max={100}
+              value={Math.round(levels[of] * 100)}
+              tooltip={{ open: false }}
+              ariaLabelForHandle={`Level of the ${of}`}
+              onChange={(v: number) => setLevels({ [of]: v / 100 })}
+            />
+          </label>
+        ))
+      )}
     </div>
   );
 }

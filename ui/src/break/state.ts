@@ -7,9 +7,8 @@ import {
   explain,
   play,
   say,
-  setBlend,
+  hearCompared,
   setListener,
-  setMatch,
   stop,
   useBench,
 } from '../app/state';
@@ -137,19 +136,38 @@ export function keepListener(r: RecordingView, lane: number, listener: Listener 
 
 /** From the recording to its hits on the kit and back, at the same loudness. */
 export async function compareLoud(r: RecordingView) {
-  const { project, blend } = useBench.getState();
+  const { project, compared } = useBench.getState();
   if (!project) return;
   try {
     const of = `${r.id} ${project.revision}`;
-    if (get().reinforcement?.of !== of) {
-      const reply = await api.reinforce(project.id, r.id);
-      set({ reinforcement: { of, r: reply } });
-      setMatch(reply.matchDB);
-    }
-    setBlend(blend < 0.5 ? 1 : 0);
+    const known = get().reinforcement;
+    const reply = known?.of === of ? known.r : await api.reinforce(project.id, r.id);
+    set({ reinforcement: { of, r: reply } });
+    const side = compared && !compared.lane && compared.side === 'kit' ? 'recording' : 'kit';
+    hearCompared({ side, matchDB: reply.matchDB });
   } catch (e) {
     say(explain(e));
   }
+}
+
+/** The chosen lane alone: its band of the recording, then the kit's sound of it, then everything again. */
+export async function compareLane(r: RecordingView) {
+  const { project, compared, lane } = useBench.getState();
+  if (!project) return;
+  const now = compared?.lane?.note === lane ? compared : null;
+  if (now?.side === 'kit') hearCompared(null);
+  else if (now) hearCompared({ ...now, side: 'kit' });
+  else
+    try {
+      const c = await api.compareLane(project.id, r.id, lane);
+      hearCompared({
+        side: 'recording',
+        matchDB: c.matchDB,
+        lane: { note: lane, band: [c.loHz, c.hiHz] },
+      });
+    } catch (e) {
+      say(explain(e));
+    }
 }
 
 export async function loadReinforcement(r: RecordingView) {
