@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	github.com/adrg/xdg v0.5.3
+	github.com/chromedp/chromedp v0.23.0
 	github.com/glebarez/sqlite v1.11.0
 	github.com/hajimehoshi/go-mp3 v0.3.4
 	github.com/hashicorp/golang-lru/v2 v2.0.7
@@ -13,13 +14,13 @@ require (
 	github.com/swaggest/jsonschema-go v0.3.74
 	github.com/swaggest/openapi-go v0.2.60
 	gonum.org/v1/gonum v0.17.0
+	gonum.org/v1/netlib v0.0.0-20190313105609-8cb42192e0e0
 	gorm.io/gorm v1.31.2
 )
 
 require (
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect
 	github.com/chromedp/cdproto v0.159.0 // indirect
-	github.com/chromedp/chromedp v0.23.0 // indirect
 	github.com/dustin/go-humanize v1.0.1 // indirect
 	github.com/glebarez/go-sqlite v1.21.2 // indirect
 	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875 // indirect

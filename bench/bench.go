@@ -9,6 +9,7 @@ import (
 
 	lru "github.com/hashicorp/golang-lru/v2"
 
+	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
@@ -141,6 +142,21 @@ func (b *Bench) Pass(p store.Project, pt pattern.Pattern, rate int) (play.Pass, 
 		return play.Pass{}, err
 	}
 	return play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil), nil
+}
+
+// PassWith is Pass with a groove laid over that is not kept (use's ID says nothing). Errors: the groove's, or the feel's.
+func (b *Bench) PassWith(p store.Project, pt pattern.Pattern, g feel.Groove, use feel.GrooveUse, rate int) (play.Pass, error) {
+	f := p.FeelOf(pt)
+	use.ID = "heard"
+	f.Groove = use
+	if err := errors.Join(g.Check(), f.Check()); err != nil {
+		return play.Pass{}, err
+	}
+	t, err := b.Table(p.Kit, rate)
+	if err != nil {
+		return play.Pass{}, err
+	}
+	return play.Cues(pt, f.With(&g), p.Settings.BPM, t, nil), nil
 }
 
 // MaxPasses bounds a bounce.

@@ -148,8 +148,15 @@ func TestABreakIsHeardReviewedAndUsed(t *testing.T) {
 	// its groove, laid over towpath alone
 	before := b.patterns(id)[0]
 	w.click(`[data-id="groove-of"]`)
-	w.until("its groove", `document.querySelector('[data-id="lay-groove"]')!==null&&!document.querySelector('[data-id="lay-groove"]').disabled`)
-	w.click(`[data-id="lay-groove"]`)
+	w.until("its groove", `document.querySelector('[data-id="hear-groove"]')!==null&&!document.querySelector('[data-id="hear-groove"]').disabled`)
+	w.click(`[data-id="hear-groove"]`)
+	w.until("heard with it", `document.querySelector('[data-id="groove-tried"] .ant-segmented-item-selected')?.textContent==='with'`)
+	w.key("q")
+	w.until("heard without it", `document.querySelector('[data-id="groove-tried"] .ant-segmented-item-selected')?.textContent==='without'`)
+	if eval[int](w, `fetch('/api/v1/projects/`+id+`').then(r=>r.json()).then(p=>p.grooves.length)`) != 0 {
+		t.Error("a groove is kept while it is only heard")
+	}
+	w.key("\r")
 	w.until("laid over", `fetch('/api/v1/projects/`+id+`').then(r=>r.json()).then(p=>p.grooves.length===1&&!!p.patterns[0].value.feel&&p.patterns[0].value.feel.groove.id===p.grooves[0].id)`)
 	w.saved()
 	if after := b.patterns(id)[0]; !reflect.DeepEqual(after.Hits, before.Hits) {

@@ -3,10 +3,12 @@ package server
 import (
 	"fmt"
 	"net/http"
+	"reflect"
 	"testing"
 
 	"hexachord/core/feel"
 	"hexachord/core/pattern"
+	"hexachord/core/play"
 	"hexachord/core/ready"
 	"hexachord/store"
 )
@@ -71,7 +73,7 @@ func TestGroovesGoOutAndComeBack(t *testing.T) {
 	d := open(t)
 	p := d.demo()
 	at := "/api/v1/projects/" + p.ID
-	g := feel.Groove{Meter: p.Patterns[0].Value.Meter, Grid: "1/16", Cells: make([]feel.GrooveCell, 16)}
+	g := feel.Groove{Name: "quay", Meter: p.Patterns[0].Value.Meter, Grid: "1/16", Cells: make([]feel.GrooveCell, 16)}
 	for i := range g.Cells {
 		g.Cells[i] = feel.GrooveCell{Level: 1}
 	}
@@ -95,6 +97,28 @@ func TestGroovesGoOutAndComeBack(t *testing.T) {
 	if status, _ := d.ask(http.MethodPost, at+"/grooves", map[string]any{"revision": back.Project.Revision, "name": "", "groove": g}, nil); status != http.StatusUnprocessableEntity {
 		t.Errorf("a groove without a name: %d", status)
 	}
+	// heard before it is laid over, it sounds as it does afterwards, and not as it did before
+	pid, use := p.Patterns[0].ID, feel.GrooveUse{Time: 100, Velocity: 50, NoSwing: true}
+	var before, heard, laid play.Pass
+	felt := at + "/patterns/" + pid + "/felt?rate=44100"
+	d.must(http.MethodGet, at+"/patterns/"+pid+"/pass?rate=44100", nil, &before)
+	d.must(http.MethodPost, felt, map[string]any{"groove": g, "use": use}, &heard)
+	f := back.Project.Settings.Feel
+	if own := back.Project.Patterns[0].Value.Feel; own != nil {
+		f = *own
+	}
+	f.Groove = use
+	f.Groove.ID = kept.GrooveID
+	d.must(http.MethodPost, at+"/patterns/"+pid+"/edits?rate=44100", map[string]any{"revision": back.Project.Revision, "edit": map[string]any{"op": "shape", "feel": f, "label": "lay"}}, nil)
+	d.must(http.MethodGet, at+"/patterns/"+pid+"/pass?rate=44100", nil, &laid)
+	if !reflect.DeepEqual(heard.Cues, laid.Cues) || reflect.DeepEqual(heard.Cues, before.Cues) {
+		t.Error("a groove that is heard before it is laid over sounds otherwise than afterwards, or not at all")
+	}
+	g.Cells[0].Level = -1
+	if status, _ := d.ask(http.MethodPost, felt, map[string]any{"groove": g, "use": use}, nil); status != http.StatusUnprocessableEntity {
+		t.Errorf("a groove that cannot be: %d", status)
+	}
+	d.must(http.MethodGet, at, nil, &back.Project)
 	// deleted, a feel that names it plays without it; undo brings it back
 	var gone Project
 	d.must(http.MethodDelete, fmt.Sprintf("%s/grooves/%s?revision=%d", at, kept.GrooveID, back.Project.Revision), nil, &gone)

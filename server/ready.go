@@ -54,6 +54,12 @@ type (
 		GrooveID string  `json:"grooveId"`
 		Project  Project `json:"project"`
 	}
+	grooveHear struct {
+		PatternPath
+		Rate   int            `query:"rate" required:"true" json:"-"`
+		Groove feel.Groove    `json:"groove" required:"true"`
+		Use    feel.GrooveUse `json:"use" required:"true"`
+	}
 	groovePut struct {
 		GroovePath
 		Revision int64       `json:"revision" required:"true"`
@@ -109,6 +115,14 @@ func (s *Server) addReadyRoutes(api *echo.Group) {
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/grooves", "addGroove", "Keep a groove, given or taken from a pattern",
 		func(_ *echo.Context, r grooveAdd) (grooveReply, error) { return s.addGroove(r) })
+	handle(s, api, http.MethodPost, "/projects/:project/patterns/:pattern/felt", "hearGroove", "What a pattern sounds with a groove laid over; nothing is changed",
+		func(_ *echo.Context, r grooveHear) (play.Pass, error) {
+			p, pt, err := s.pattern(r.PatternPath)
+			if err != nil {
+				return play.Pass{}, err
+			}
+			return s.bench.PassWith(p, pt, r.Groove, r.Use, r.Rate)
+		})
 	handle(s, api, http.MethodPut, "/projects/:project/grooves/:groove", "putGroove", "Change or rename a groove",
 		func(_ *echo.Context, r groovePut) (Project, error) {
 			next, err := s.bench.Edit(r.Project, r.Revision, func(tx *store.Tx) string {

@@ -8,11 +8,8 @@ import (
 	"gonum.org/v1/gonum/blas"
 	"gonum.org/v1/gonum/blas/blas32"
 
-	"hexachord/core/hear"
 	"hexachord/core/net"
 )
-
-var hidden = []int{288, 128}
 
 const (
 	batch      = 256
@@ -21,7 +18,6 @@ const (
 	dropInput  = 0.05
 	dropHidden = 0.25
 	weightLoss = 1e-4
-	levelShare = 0.5 // weight of the levels' squared error beside the cross-entropy
 )
 
 // layer is a fully connected layer with what Adam (Kingma and Ba 2015) remembers.
@@ -98,9 +94,10 @@ func adam(w, g, m, v []float32, rate, decay float64, step int) {
 	}
 }
 
-// task is what a net is to learn: how many outputs, the loss of an example's outputs and its slope by each, and
+// task is what a net is to learn: how many units between inputs and outputs, how many outputs, the loss of an example's outputs and its slope by each, and
 // what to say of a net after an epoch.
 type task struct {
+	hidden  int
 	outputs int
 	slope   func(y, target, grad []float32) (loss float64)
 	report  func(n *net.Net, check []example) string
@@ -110,11 +107,15 @@ type task struct {
 func (t task) fit(learn, check []example, epochs int, seed uint64) *net.Net {
 	rng := rand.New(rand.NewPCG(seed, 0x666974))
 	n := &net.Net{}
-	n.Mean, n.Scale = moments(learn)
+	var all [][]float32
+	for _, e := range learn {
+		all = append(all, e.input)
+	}
+	n.Mean, n.Scale = moments(all)
 	var layers []*layer
 	inputs := len(n.Mean)
 	size := inputs
-	for _, h := range append(append([]int(nil), hidden...), t.outputs) {
+	for _, h := range []int{t.hidden, t.outputs} {
 		layers = append(layers, newLayer(size, h, rng))
 		size = h
 	}
@@ -162,35 +163,13 @@ func (t task) fit(learn, check []example, epochs int, seed uint64) *net.Net {
 	return n
 }
 
-// hearing is the task of telling which drums an onset was. A target of NaN is not learnt from.
-var hearing = task{hear.NetOutput, hearingSlope, report}
-
-// slopes are for the mean over a batch
-func hearingSlope(y, target, grad []float32) (loss float64) {
-	for k, t := range target {
-		grad[k] = 0
-		if t != t {
-			continue
-		}
-		if k >= hear.LevelOf(0) {
-			d := float64(y[k] - t)
-			loss += levelShare * d * d
-			grad[k] = float32(levelShare * 2 * d / batch)
-			continue
-		}
-		p := 1 / (1 + math.Exp(-float64(y[k])))
-		loss -= float64(t)*math.Log(p+1e-9) + (1-float64(t))*math.Log(1-p+1e-9)
-		grad[k] = float32((p - float64(t)) / batch)
-	}
-	return loss
-}
-
-func moments(all []example) (mean, scale []float32) {
-	mean, scale = make([]float32, len(all[0].input)), make([]float32, len(all[0].input))
+// moments are each input's mean and 1/deviation.
+func moments(all [][]float32) (mean, scale []float32) {
+	mean, scale = make([]float32, len(all[0])), make([]float32, len(all[0]))
 	for i := range mean {
 		var s, q float64
-		for _, e := range all {
-			v := float64(e.input[i])
+		for _, x := range all {
+			v := float64(x[i])
 			s, q = s+v, q+v*v
 		}
 		n := float64(len(all))

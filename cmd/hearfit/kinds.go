@@ -26,7 +26,7 @@ var notesOf = map[kind.Kind][]int{
 }
 
 // kindTask is to tell kinds apart: one output a kind, of which one is right.
-var kindTask = task{len(kind.Heard()), kindSlope, kindReport}
+var kindTask = task{96, len(kind.Heard()), kindSlope, kindReport}
 
 func kindSlope(y, target, grad []float32) (loss float64) {
 	p := kind.Softmax(y)
@@ -67,7 +67,6 @@ func kindReport(n *net.Net, check []example) string {
 
 // fitKinds teaches the net that hears what a sample is.
 func fitKinds(each, epochs int, seed uint64, path string) error {
-	hidden = []int{96}
 	check := kindExamples(max(20, each/15), seed+1_000_000)
 	n := kindTask.fit(kindExamples(each, seed), check, epochs, seed)
 	var b bytes.Buffer
@@ -122,29 +121,6 @@ func kindExamples(each int, seed uint64) []example {
 	close(jobs)
 	wg.Wait()
 	return out
-}
-
-// widen makes a drum less like the model it came from: single modes and noises louder, longer and elsewhere.
-func widen(d *drums.Drum, rng *rand.Rand) {
-	vary := func(v *float64, by float64) { *v *= math.Exp(by * rng.NormFloat64()) }
-	long := math.Exp(0.3 * rng.NormFloat64())
-	for i := range d.Modes {
-		m := &d.Modes[i]
-		vary(&m.Amp, 0.5)
-		m.DecayS *= long
-		vary(&m.DecayS, 0.25)
-		vary(&m.Hz, 0.03)
-	}
-	for i := range d.Noises {
-		z := &d.Noises[i]
-		vary(&z.Amp, 0.5)
-		z.DecayS *= long
-		vary(&z.DecayS, 0.25)
-		vary(&z.LoHz, 0.3)
-		vary(&z.HiHz, 0.3)
-		z.HiHz = math.Max(z.HiHz, z.LoHz*1.5)
-	}
-	d.Seconds = math.Min(5, d.Seconds*math.Max(1, long*1.2))
 }
 
 // kindDrum makes a drum for a General MIDI note; single samples differ more than the drums of one kit do.
@@ -214,7 +190,7 @@ func kindDrum(note int, rng *rand.Rand) drums.Drum {
 
 func randomSample(note int, rng *rand.Rand) sound.Buffer {
 	drum := kindDrum(note, rng)
-	widen(&drum, rng)
+	breaks.Widen(&drum, 1, rng)
 	velocity := 40 + rng.IntN(88)
 	var b sound.Buffer
 	if rng.Float64() < 0.4 {

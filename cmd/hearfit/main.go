@@ -19,7 +19,6 @@ import (
 	"time"
 
 	"hexachord/core/hear"
-	"hexachord/core/net"
 	"hexachord/demo/breaks"
 )
 
@@ -47,15 +46,8 @@ func main() {
 
 	start := time.Now()
 	took := func() float64 { return time.Since(start).Seconds() }
-	// the second look learns from other breaks than the first, so that it sees the first's honest mistakes
-	half := *count / 2
-	var nets hear.Looks
-	checks := synthesise(max(20, *count/20), *seed+2_000_000)
-	log.Printf("first look (%.0f s)", took())
-	nets.First = hearing.fit(examplesOf(synthesise(half, *seed), nil), examplesOf(checks, nil), *epochs, *seed)
-	log.Printf("second look (%.0f s)", took())
-	nets.Second = hearing.fit(examplesOf(synthesise(*count-half, *seed+1_000_000), nets.First), examplesOf(checks, nets.First), *epochs, *seed+1)
-	all := hear.Nets{nets}
+	learnt := fitSet(synthesise(*count, *seed), synthesise(max(20, *count/20), *seed+2_000_000), *epochs, *seed)
+	all := hear.Nets{learnt}
 	if *join != "" { // beside those learnt before
 		data, err := os.ReadFile(*join)
 		if err != nil {
@@ -65,7 +57,7 @@ func main() {
 		if err != nil {
 			log.Fatal(err)
 		}
-		all = append(before, nets)
+		all = append(before, learnt)
 	}
 	if err := os.WriteFile(*out, all.Encode(), 0o644); err != nil {
 		log.Fatal(err)
@@ -88,19 +80,8 @@ type example struct {
 	target []float32
 }
 
-// examplesOf makes examples for the first net, or, given it, for the second.
-func examplesOf(all []examined, first *net.Net) (out []example) {
-	for _, x := range all {
-		inputs := x.seen.Patches
-		if first != nil {
-			inputs = hear.SecondLook(x.seen, hear.JudgeAll(first, x.seen.Patches))
-		}
-		for i, in := range inputs {
-			out = append(out, example{in, x.targets[i][:]})
-		}
-	}
-	return out
-}
+// kitsASeed is how many kits one seed makes, before the next seed follows.
+const kitsASeed = 800
 
 // synthesise performs count breaks, two on every kit, and examines them.
 func synthesise(count int, seed uint64) []examined {
@@ -112,7 +93,7 @@ func synthesise(count int, seed uint64) []examined {
 		go func() {
 			defer wg.Done()
 			for i := range jobs {
-				rng := rand.New(rand.NewPCG(seed, uint64(i)))
+				rng := rand.New(rand.NewPCG(seed+uint64(i/kitsASeed), uint64(i%kitsASeed)))
 				notes := breaks.KitNotes(rng)
 				kit := breaks.RandomKit(notes, rng)
 				for half := range 2 {

@@ -9,28 +9,36 @@ import (
 	"hexachord/core/net"
 )
 
-// report gives each family's F-measure at probability 0.5 and the levels' mean error in dB on examples
-// that were not learnt from.
-func report(n *net.Net, check []example) string {
+// report gives each family's F-measure at probability 0.5 on recordings that were not learnt from, and the mean error, in
+// dB, of how much louder a stroke is than its drum usually is.
+func report(n *net.Set, check []examined) string {
 	var right, made, there [hear.Families]float64
 	var levelErr, levels float64
-	for _, e := range check {
-		y := hear.Judge(n, e.input)
+	for _, x := range check {
+		outs := hear.Judge(n, x.seen.Patches)
 		for f := range hear.Families {
-			t := e.target[f]
-			if t != t {
-				continue
+			var errs []float64
+			mean := 0.0
+			for i, y := range outs {
+				t := x.targets[i][f]
+				if t != t {
+					continue
+				}
+				said := y[f] >= 0.5
+				if said && t == 1 {
+					right[f]++
+				}
+				if said {
+					made[f]++
+				}
+				if t == 1 {
+					there[f]++
+					errs = append(errs, y[hear.LevelOf(f)]-float64(x.targets[i][hear.LevelOf(f)]))
+					mean += errs[len(errs)-1]
+				}
 			}
-			said := y[f] >= 0.5
-			if said && t == 1 {
-				right[f]++
-			}
-			if said {
-				made[f]++
-			}
-			if t == 1 {
-				there[f]++
-				levelErr += math.Abs(y[hear.LevelOf(f)]-float64(e.target[hear.LevelOf(f)])) * 20
+			for _, e := range errs {
+				levelErr += math.Abs(e-mean/float64(len(errs))) * 20
 				levels++
 			}
 		}

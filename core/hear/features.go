@@ -32,13 +32,43 @@ const (
 	PatchSize = ownSize + contextSize
 )
 
+// The ranges of the three kinds of spectra, Hz.
+var longHz, shortHz, bassHz = [2]float64{25, 16000}, [2]float64{60, 16000}, [2]float64{30, 500}
+
+// Spectrum is where in a patch one of its spectra begins, and which frequency each of its values stands for, Hz. A value
+// is 1 at the recording's own level and 1 more or less 20 dB above or under it; −2 is nothing.
+type Spectrum struct {
+	At int
+	Hz []float64
+}
+
+// PatchSpectra are all the spectra of a patch.
+func PatchSpectra() (all []Spectrum) {
+	at := 0
+	add := func(bands int, hz [2]float64) {
+		all = append(all, Spectrum{at, spectrum.Centres(bands, hz[0], hz[1])})
+		at += bands
+	}
+	for range longStarts {
+		add(patchBands, longHz)
+	}
+	add(shortBands, shortHz)
+	add(shortBands, shortHz)
+	add(lowBands, bassHz)
+	at = ownSize
+	add(patchBands, longHz)
+	add(patchBands, longHz)
+	add(lowBands, bassHz)
+	return all
+}
+
 // patches describes every onset, relative to the recording's own level.
 func patches(x []float32, onsets []onset) [][]float32 {
 	out := make([][]float32, len(onsets))
 	inParts(len(onsets), func(from, to int) {
 		long, short, low := spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize)
-		longFB, shortFB := spectrum.NewBank(patchBands, longSize, 25, 16000), spectrum.NewBank(shortBands, shortSize, 60, 16000)
-		lowFB := spectrum.NewBank(lowBands, lowSize, 30, 500)
+		longFB, shortFB := spectrum.NewBank(patchBands, longSize, longHz[0], longHz[1]), spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1])
+		lowFB := spectrum.NewBank(lowBands, lowSize, bassHz[0], bassHz[1])
 		for i := from; i < to; i++ {
 			p := make([]float32, PatchSize)
 			at := int(math.Round(onsets[i].timeS * AnalysisRate))
@@ -64,7 +94,7 @@ func patches(x []float32, onsets []onset) [][]float32 {
 		}
 		loudest = max(loudest, sum)
 	}
-	rises(x, onsets, spectrum.New(shortSize), spectrum.NewBank(shortBands, shortSize, 60, 16000), loudest*3e-6)
+	rises(x, onsets, spectrum.New(shortSize), spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1]), loudest*3e-6)
 	spectral := ownSize - 3
 	for i, p := range out {
 		for k := range p[:spectral] {

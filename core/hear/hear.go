@@ -178,18 +178,20 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	return h, err
 }
 
-// hitsOf turns strokes into hits: the loudest stroke of each drum is 127, others follow the curve by
+// hitsOf turns strokes into hits: the loudest stroke of each family of drums is 127, others follow the curve by
 // which the bench plays them back, 40·log10(v/127) dB.
 func hitsOf(e Examined, strokes []Stroke) []Hit {
 	top := map[int]float64{}
 	for _, s := range strokes {
-		if t, ok := top[s.Note]; !ok || s.LevelDB > t {
-			top[s.Note] = s.LevelDB
+		f, _ := Family(s.Note)
+		if t, ok := top[f]; !ok || s.LevelDB > t {
+			top[f] = s.LevelDB
 		}
 	}
 	hits := make([]Hit, 0, len(strokes))
 	for _, s := range strokes {
-		v := 127 * math.Pow(10, (s.LevelDB-top[s.Note])/40)
+		f, _ := Family(s.Note)
+		v := 127 * math.Pow(10, (s.LevelDB-top[f])/40)
 		hits = append(hits, Hit{TimeS: e.TimesS[s.Onset], Note: s.Note, Velocity: min(127, max(2, int(math.Round(v)))),
 			Confidence: s.Confidence, Or: s.Or, OrConfidence: s.OrConfidence})
 	}

@@ -2,9 +2,10 @@ package hear
 
 import "math"
 
-// How loud a drum was struck is what is left for it once the drums that sound with it are explained: the amplitude spectrum of
-// each attack, over what rang before, is taken apart into this recording's own drums (non-negative, by the multiplicative
-// rule of Lee and Seung 1999 for the generalised Kullback-Leibler divergence; templates are kept as they are).
+// How loud a drum was struck is said by two that err differently, and their mean is taken. One is the net. The other looks
+// where the drum is strongest against those that sound with it: the amplitude spectrum of each attack, over what rang before,
+// is taken apart into this recording's own drums (non-negative, by the multiplicative rule of Lee and Seung 1999 for the
+// generalised Kullback-Leibler divergence; templates are kept as they are), and each band counts by the drum's share in it.
 
 // pieceBands are the values of a patch that levels are measured on: the attack and the piece 23 ms later.
 const pieceBands = 2 * patchBands
@@ -13,9 +14,9 @@ const pieceBands = 2 * patchBands
 func attackOf(patch []float32) (a [pieceBands]float64) {
 	power := func(v float32) float64 { return math.Pow(10, 2*(float64(v)-1)) - 1e-6 }
 	for b := range patchBands {
-		was := max(0, power(patch[b]))
-		a[b] = math.Sqrt(max(0, power(patch[patchBands+b])-0.6*was)) + 1e-4
-		a[patchBands+b] = math.Sqrt(max(0, power(patch[2*patchBands+b])-0.5*was)) + 1e-4
+		was, is, then := max(0, power(patch[b])), max(0, power(patch[patchBands+b])), max(0, power(patch[2*patchBands+b]))
+		a[b] = math.Sqrt(max(0.02*is, is-0.6*was)) + 1e-4
+		a[patchBands+b] = math.Sqrt(max(0.02*then, then-0.5*is)) + 1e-4
 	}
 	return a
 }
@@ -55,7 +56,7 @@ func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
 			}
 		}
 	}
-	levels, trust := make([][families]float64, len(outs)), make([][families]float64, len(outs))
+	levels := make([][families]float64, len(outs))
 	for i, out := range outs {
 		var active []int
 		for f := range families {
@@ -66,29 +67,19 @@ func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
 		}
 		gains := explain(attacks[i], templates, active)
 		for _, f := range active {
-			level, share := own(f, attacks[i], templates, active, gains)
-			levels[i][f], trust[i][f] = 20*math.Log10(level+1e-6), share
+			levels[i][f] = 20 * math.Log10(own(f, attacks[i], templates, active, gains)+1e-6)
 		}
 	}
-	// what little is left under a louder drum says little: such a stroke is taken to be about as loud as its drum usually is
 	for f := range families {
-		var clear, all []float64
+		var net, seen, n float64
 		for i, out := range outs {
-			if out[f] < familyThreshold[f] {
-				continue
-			}
-			all = append(all, levels[i][f])
-			if trust[i][f] > 0.7 {
-				clear = append(clear, levels[i][f])
+			if known[f] && out[f] > familyThreshold[f] {
+				net, seen, n = net+20*out[LevelOf(f)], seen+levels[i][f], n+1
 			}
 		}
-		if len(clear) < 3 {
-			clear = all
-		}
-		usual := quantile(clear, 0.5)
-		for i := range levels {
-			if trust[i][f] > 0 {
-				levels[i][f] = usual + (levels[i][f]-usual)*trust[i][f]
+		for i, out := range outs {
+			if n > 0 && out[f] > leastProbability {
+				levels[i][f] = (levels[i][f] - seen/n + 20*out[LevelOf(f)] - net/n) / 2
 			}
 		}
 	}
@@ -123,28 +114,20 @@ func explain(attack [pieceBands]float64, templates [families][pieceBands]float64
 	return gains
 }
 
-// hatBands is from which band on a hat is measured: about 5 kHz, where drums with heads have little.
-const hatBands = 27
-
-// own is what of an attack is left for one drum when the others are taken away, weighed where that drum is strongest
-// against them, and which share of what was there that is.
-func own(f int, attack [pieceBands]float64, templates [families][pieceBands]float64, active []int, gains []float64) (level, share float64) {
-	sum, weight, whole := 0.0, 0.0, 0.0
+// own is how loud one drum is in an attack, against its mean stroke, seen where it has the greatest share of what sounds.
+func own(f int, attack [pieceBands]float64, templates [families][pieceBands]float64, active []int, gains []float64) float64 {
+	sum, whole := 0.0, 1e-9
 	for b, v := range attack {
-		others, all := 0.0, 1e-6
+		mine, all := 0.0, 1e-9
 		for k, g := range active {
-			all += templates[g][b]
-			if g != f {
-				others += gains[k] * templates[g][b]
+			all += gains[k] * templates[g][b]
+			if g == f {
+				mine = gains[k] * templates[g][b]
 			}
 		}
-		if f == FamilyHat && b%patchBands < hatBands {
-			continue
-		}
-		w := templates[f][b] * templates[f][b] / all
-		sum += w * max(0.1*v, v-others)
-		whole += w * v
-		weight += w
+		w := mine / all * templates[f][b]
+		sum += w * v
+		whole += w * templates[f][b]
 	}
-	return sum / (weight + 1e-9), sum / (whole + 1e-9)
+	return sum / whole
 }

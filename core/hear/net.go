@@ -39,39 +39,56 @@ var loadedNets = sync.OnceValue(func() Nets {
 	return n
 })
 
-// Judge runs a net on one patch: probabilities for the families and kinds, levels after them.
-func Judge(n *net.Net, patch []float32) [NetOutput]float64 {
-	var out [NetOutput]float64
-	for i, v := range n.Run(patch) {
-		out[i] = float64(v)
-		if i < outLevel {
-			out[i] = 1 / (1 + math.Exp(-out[i]))
-		}
-	}
-	return out
-}
+// Nets judge onsets beside each other; what they say is averaged.
+type Nets []*net.Set
 
-// JudgeAll is Judge for every patch.
-func JudgeAll(n *net.Net, patches [][]float32) [][NetOutput]float64 {
+// beside is how many onsets at most are judged beside each other; a recording with more is judged in parts of equal length.
+const beside = 128
+
+// Judge runs one net over a recording's onsets: probabilities for the families and kinds, levels after them.
+func Judge(n *net.Set, patches [][]float32) [][NetOutput]float64 {
 	outs := make([][NetOutput]float64, len(patches))
-	inParts(len(patches), func(from, to int) {
-		for i := from; i < to; i++ {
-			outs[i] = Judge(n, patches[i])
-		}
-	})
+	parts := (len(patches) + beside - 1) / beside
+	var wg sync.WaitGroup
+	for p := range parts {
+		from, to := len(patches)*p/parts, len(patches)*(p+1)/parts
+		wg.Go(func() {
+			for i, row := range n.Run(patches[from:to]) {
+				for k, v := range row {
+					outs[from+i][k] = float64(v)
+					if k < outLevel {
+						outs[from+i][k] = 1 / (1 + math.Exp(-float64(v)))
+					}
+				}
+			}
+		})
+	}
+	wg.Wait()
 	return outs
 }
 
-const netMagic = "HXN3"
+// Run gives the verdict on every onset.
+func (n Nets) Run(e Examined) [][NetOutput]float64 {
+	mean := make([][NetOutput]float64, len(e.Patches))
+	for _, one := range n {
+		for i, out := range Judge(one, e.Patches) {
+			for k, v := range out {
+				mean[i][k] += v / float64(len(n))
+			}
+		}
+	}
+	return mean
+}
+
+const netMagic = "HXN4"
 
 // Encode writes the nets.
 func (n Nets) Encode() []byte {
 	var b bytes.Buffer
 	b.WriteString(netMagic)
 	b.WriteByte(byte(len(n)))
-	for _, l := range n {
-		l.First.Encode(&b)
-		l.Second.Encode(&b)
+	for _, one := range n {
+		one.Encode(&b)
 	}
 	return b.Bytes()
 }
@@ -85,15 +102,11 @@ func DecodeNets(data []byte) (Nets, error) {
 	}
 	var n Nets
 	for range head[len(netMagic)] {
-		first, err := net.Decode(r, PatchSize)
+		one, err := net.DecodeSet(r, PatchSize, NetOutput)
 		if err != nil {
 			return nil, err
 		}
-		second, err := net.Decode(r, SecondSize)
-		if err != nil {
-			return nil, err
-		}
-		n = append(n, Looks{first, second})
+		n = append(n, one)
 	}
 	return n, nil
 }

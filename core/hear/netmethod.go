@@ -33,7 +33,6 @@ const (
 func (m netMethod) Strokes(e Examined) []Stroke {
 	outs := m.nets.Run(e)
 	settleTimekeeper(e, outs)
-	settleSnare(outs)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
 	levels := levelsOf(e, outs)

@@ -1,7 +1,5 @@
 package hear
 
-import "sort"
-
 // Whether what keeps time in a recording is a hat or a ride is settled once for the whole of it: one stroke alone says too
 // little.
 
@@ -49,42 +47,16 @@ func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
 	for i := range outs {
 		out := &outs[i]
 		fall, seen := fallDB(e, i)
+		swap := func() {
+			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
+			out[LevelOf(FamilyHat)], out[LevelOf(FamilyCymbal)] = out[LevelOf(FamilyCymbal)], out[LevelOf(FamilyHat)]
+		}
 		switch {
 		case rings && out[FamilyHat] > out[FamilyCymbal] && (!seen || fall < diesDB):
-			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
+			swap()
 			out[outCrash] = min(out[outCrash], 0.4)
 		case dies && out[FamilyCymbal] > out[FamilyHat] && out[outCrash] < 0.5 && seen && fall > diesDB:
-			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
-		}
-	}
-}
-
-// settleSnare looks for strokes that are all alike in being doubtful snares: in a recording that has sure ones, several others
-// that the nets call a snare with nearly the same middling probability are the repeats of one other sound, often a hat with a
-// middle. Ghosts are as unlike each other as they are soft.
-func settleSnare(outs [][NetOutput]float64) {
-	const (
-		least, sure    = 4, 3 // strokes
-		spread, gap    = 0.2, 0.1
-		sureOf, lowest = 0.95, 0.9
-	)
-	var p []float64
-	for _, out := range outs {
-		if out[FamilySnare] >= familyThreshold[FamilySnare] {
-			p = append(p, out[FamilySnare])
-		}
-	}
-	sort.Float64s(p)
-	cut := 0
-	for i := least; i+sure <= len(p); i++ {
-		lower, upper := p[:i], p[i:]
-		if lower[i-1] < lowest && upper[0]-lower[i-1] >= gap && quantile(lower, 0.9)-quantile(lower, 0.1) <= spread && quantile(upper, 0.5) >= sureOf {
-			cut = i
-		}
-	}
-	for i := range outs {
-		if cut > 0 && outs[i][FamilySnare] <= p[cut-1] {
-			outs[i][FamilySnare] = min(outs[i][FamilySnare], familyThreshold[FamilySnare]-0.05)
+			swap()
 		}
 	}
 }

@@ -54,20 +54,54 @@ func (n *Net) Encode(b *bytes.Buffer) {
 	put(n.Scale)
 	put(uint32(len(n.Layers)))
 	for _, l := range n.Layers {
-		put([2]uint32{uint32(l.In), uint32(l.Out)})
-		put(l.B)
-		for o := range l.Out {
-			row := l.W[o*l.In : (o+1)*l.In]
-			top := float32(1e-9)
-			for _, w := range row {
-				top = max(top, max(w, -w))
-			}
-			put(top)
-			for _, w := range row {
-				put(int16(math.Round(float64(w / top * 32767))))
-			}
+		l.encode(b)
+	}
+}
+
+func (l Layer) encode(b *bytes.Buffer) {
+	put := func(v any) { _ = binary.Write(b, binary.LittleEndian, v) } // a bytes.Buffer never fails
+	put([2]uint32{uint32(l.In), uint32(l.Out)})
+	put(l.B)
+	for o := range l.Out {
+		row := l.W[o*l.In : (o+1)*l.In]
+		top := float32(1e-9)
+		for _, w := range row {
+			top = max(top, max(w, -w))
+		}
+		put(top)
+		for _, w := range row {
+			put(int16(math.Round(float64(w / top * 32767))))
 		}
 	}
+}
+
+func decodeLayer(r *bytes.Reader) (Layer, error) {
+	var err error
+	get := func(v any) {
+		if err == nil {
+			err = binary.Read(r, binary.LittleEndian, v)
+		}
+	}
+	var size [2]uint32
+	get(&size)
+	if err != nil || uint64(size[0])*uint64(size[1]) > 1<<24 {
+		return Layer{}, fmt.Errorf("%w: they are damaged", ErrWeights)
+	}
+	l := Layer{In: int(size[0]), Out: int(size[1]), W: make([]float32, size[0]*size[1]), B: make([]float32, size[1])}
+	get(l.B)
+	row := make([]int16, l.In)
+	for o := range l.Out {
+		var top float32
+		get(&top)
+		get(row)
+		for i, q := range row {
+			l.W[o*l.In+i] = float32(q) / 32767 * top
+		}
+	}
+	if err != nil {
+		return l, fmt.Errorf("%w: they are damaged: %w", ErrWeights, err)
+	}
+	return l, nil
 }
 
 // ErrWeights is returned for weights that do not fit the program.
@@ -90,27 +124,15 @@ func Decode(r *bytes.Reader, inputs int) (*Net, error) {
 	get(n.Mean)
 	get(n.Scale)
 	get(&layers)
-	for range min(layers, 8) {
-		var size [2]uint32
-		get(&size)
-		if err != nil || size[0]*size[1] > 1<<24 {
-			return nil, fmt.Errorf("%w: they are damaged", ErrWeights)
-		}
-		l := Layer{In: int(size[0]), Out: int(size[1]), W: make([]float32, size[0]*size[1]), B: make([]float32, size[1])}
-		get(l.B)
-		row := make([]int16, l.In)
-		for o := range l.Out {
-			var top float32
-			get(&top)
-			get(row)
-			for i, q := range row {
-				l.W[o*l.In+i] = float32(q) / 32767 * top
-			}
-		}
-		n.Layers = append(n.Layers, l)
-	}
 	if err != nil {
 		return nil, fmt.Errorf("%w: they are damaged: %w", ErrWeights, err)
+	}
+	for range min(layers, 8) {
+		l, err := decodeLayer(r)
+		if err != nil {
+			return nil, err
+		}
+		n.Layers = append(n.Layers, l)
 	}
 	return n, nil
 }

@@ -58,12 +58,23 @@ type Bank struct {
 	weights [][]float64
 }
 
-func NewBank(bands, size int, loHz, hiHz float64) *Bank {
+// edgeHz is the edge i of bands from loHz to hiHz; band b rises from edge b to its centre b+1 and falls to b+2.
+func edgeHz(i, bands int, loHz, hiHz float64) float64 {
 	mel := func(hz float64) float64 { return 2595 * math.Log10(1+hz/700) }
-	hz := func(m float64) float64 { return 700 * (math.Pow(10, m/2595) - 1) }
-	edge := func(i int) float64 {
-		return hz(mel(loHz)+(mel(hiHz)-mel(loHz))*float64(i)/float64(bands+1)) * float64(size) / Rate
+	return 700 * (math.Pow(10, (mel(loHz)+(mel(hiHz)-mel(loHz))*float64(i)/float64(bands+1))/2595) - 1)
+}
+
+// Centres are the middles of a bank's bands, Hz.
+func Centres(bands int, loHz, hiHz float64) []float64 {
+	out := make([]float64, bands)
+	for b := range out {
+		out[b] = edgeHz(b+1, bands, loHz, hiHz)
 	}
+	return out
+}
+
+func NewBank(bands, size int, loHz, hiHz float64) *Bank {
+	edge := func(i int) float64 { return edgeHz(i, bands, loHz, hiHz) * float64(size) / Rate }
 	fb := &Bank{first: make([]int, bands), weights: make([][]float64, bands)}
 	for b := range bands {
 		lo, mid, hi := edge(b), edge(b+1), edge(b+2)

@@ -28,11 +28,17 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 			return k
 		}
 		if d.chance(0.35) { // electronic: long and swept far
-			return drums.Kick{Hz: d.between(40, 62), Sweep: d.between(2, 7), SweepS: d.exp(0.006, 0.04), DecayS: d.between(0.25, 0.9),
+			k := drums.Kick{Hz: d.between(40, 62), Sweep: d.between(2, 7), SweepS: d.exp(0.006, 0.04), DecayS: d.between(0.25, 0.9),
 				Click: d.between(0, 0.5), ClickHz: d.exp(1500, 6000), Shell: 0, Air: d.between(0, 0.1), Drive: d.between(0, 0.8)}.Drum()
+			if d.chance(0.3) {
+				beater(&k, d)
+			}
+			return k
 		}
-		return drums.Kick{Hz: d.between(45, 85), Sweep: d.between(0.3, 2.5), SweepS: d.exp(0.005, 0.03), DecayS: d.between(0.12, 0.45),
-			Click: d.between(0.05, 0.8), ClickHz: d.exp(1200, 6000), Shell: d.between(0.05, 0.5), Air: d.between(0, 0.5), Drive: d.between(0, 0.5)}.Drum()
+		k := drums.Kick{Hz: d.between(42, 82), Sweep: d.exp(0.1, 2.5), SweepS: d.exp(0.004, 0.03), DecayS: d.between(0.12, 0.5),
+			Click: d.exp(0.05, 1.2), ClickHz: d.exp(1000, 7000), Shell: d.exp(0.02, 0.5), Air: d.exp(0.01, 0.5), Drive: d.between(0, 0.5)}.Drum()
+		beater(&k, d)
+		return k
 	case 38, 40:
 		return randomSnare(d)
 	case 37:
@@ -47,19 +53,23 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 	case closedHat, pedalHat, openHat:
 		return randomHat(note, d)
 	case 49, 57, 52, 55:
-		long := d.between(0.9, 4.5)
+		long := d.exp(1, 8)
 		if note == 55 {
 			long = d.between(0.4, 0.9)
 		}
-		return drums.Metal{LoHz: d.exp(250, 900), HiHz: d.between(9000, 16000), Partials: 30 + d.IntN(30), DecayS: long, Ring: d.between(0.2, 0.9),
-			Wash: d.between(0.5, 1), WashLoHz: d.exp(900, 4000), WashDecayS: long * d.between(0.5, 1), AttackS: d.between(0.0005, 0.012), Seed: d.Uint64()}.Drum()
-	case 51, 59, 53:
-		m := drums.Metal{LoHz: d.exp(350, 1500), HiHz: d.between(8000, 15000), Partials: 20 + d.IntN(30), DecayS: d.between(0.6, 3.5), Ring: d.between(0.1, 0.8),
-			Wash: d.between(0.05, 0.8), WashLoHz: d.exp(1200, 7000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), WashDecayS: d.between(0.3, 2.5), Ping: d.between(0.1, 0.8), PingHz: d.exp(700, 3500), Seed: d.Uint64()}
+		return drums.Metal{LoHz: d.exp(250, 900), HiHz: d.between(9000, 16000), Partials: 30 + d.IntN(30), DecayS: long, Fade: d.between(0, 0.5), Ring: d.between(0.2, 0.9),
+			Bright: d.between(-0.2, 0.8), Wash: d.between(0.5, 1), WashLoHz: d.exp(900, 4000), WashDecayS: long * d.between(0.5, 1), AttackS: d.between(0.0005, 0.012), Seed: d.Uint64()}.Drum()
+	case 51, 59, 53: // a stick's tick, high and short, over a wash that rings for seconds
+		m := drums.Metal{LoHz: d.exp(350, 1500), HiHz: d.between(8000, 16000), Partials: 20 + d.IntN(30), DecayS: d.exp(1.5, 10), Fade: d.between(0, 0.9), Ring: d.between(0.1, 0.8),
+			Bright: d.between(-0.2, 0.9), Wash: d.exp(0.03, 0.6), WashLoHz: d.exp(1200, 7000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), WashDecayS: d.exp(0.7, 6),
+			Ping: d.between(0.1, 1), PingHz: d.exp(700, 3500), Seed: d.Uint64()}
 		if note == 53 {
 			m.Ping, m.PingHz = d.between(0.7, 1.2), d.exp(500, 1300)
 		}
-		return m.Drum()
+		drum := m.Drum()
+		drum.Noises[0].HiHz = math.Max(m.WashLoHz*1.5, d.exp(5000, 17000))
+		drum.Noises[1] = drums.Noise{LoHz: d.exp(3000, 9000), HiHz: 20000, AttackS: 0.0003, DecayS: d.exp(0.05, 0.5), Amp: d.exp(0.25, 3), Hard: 0.5}
+		return drum
 	case 41, 43, 45, 47, 48, 50:
 		base := map[int]float64{41: 75, 43: 88, 45: 105, 47: 130, 48: 155, 50: 185}[note]
 		if d.chance(0.2) { // electronic: bends far, with hiss
@@ -67,7 +77,9 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 			t.Noises[1].Amp, t.Noises[1].HiHz = d.between(0, 0.4), d.exp(800, 6000)
 			return t
 		}
-		return drums.Tom{Hz: base * d.between(0.8, 1.25), Bend: d.between(0.02, 0.5), DecayS: d.between(0.2, 0.9), Slap: d.between(0.05, 0.6), Body: d.between(0.6, 1)}.Drum()
+		t := drums.Tom{Hz: base * d.between(0.8, 1.25), Bend: d.between(0.02, 0.5), DecayS: d.between(0.2, 0.9), Slap: d.exp(0.1, 2), Body: d.between(0.6, 1)}.Drum()
+		beater(&t, d)
+		return t
 	case 70:
 		return drums.Shaker{LoHz: d.exp(2500, 7000), AttackS: d.between(0.004, 0.03), DecayS: d.between(0.03, 0.12)}.Drum()
 	case 56:
@@ -76,6 +88,14 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 	default: // a hand drum
 		return drums.Tom{Hz: d.between(180, 500), Bend: d.between(0, 0.15), DecayS: d.between(0.1, 0.35), Slap: d.between(0.2, 0.7), Body: 0.8}.Drum()
 	}
+}
+
+// beater is the noise of what strikes a drum with a head: short or less so, from its middle or its top, often heard all
+// over the spectrum.
+func beater(drum *drums.Drum, d dice) {
+	drum.Noises[0].DecayS = d.exp(0.01, 0.1)
+	lo := d.exp(200, 4000)
+	drum.Noises = append(drum.Noises, drums.Noise{LoHz: lo, HiHz: math.Min(16000, lo*d.exp(3, 30)), AttackS: d.exp(0.0002, 0.003), DecayS: d.exp(0.02, 0.25), Amp: d.exp(0.01, 0.5), Hard: 0.6})
 }
 
 // randomSnare is a wooden, deep, high, electronic or brushed snare.
@@ -102,8 +122,8 @@ func randomSnare(d dice) drums.Drum {
 
 // randomHat is a closed, pedal or open hat of bronze, of tones or of hiss.
 func randomHat(note int, d dice) drums.Drum {
-	m := drums.Metal{LoHz: d.exp(600, 5000), HiHz: d.between(10000, 16000), Partials: 8 + d.IntN(28), Ring: d.between(0.05, 0.8),
-		Wash: d.between(0.3, 1), WashLoHz: d.exp(900, 9000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), Seed: d.Uint64()}
+	m := drums.Metal{LoHz: d.exp(600, 5000), HiHz: d.between(10000, 18000), Partials: 8 + d.IntN(28), Ring: d.between(0.05, 0.8),
+		Bright: d.between(-0.1, 1.1), Wash: d.between(0.3, 1.3), WashLoHz: d.exp(900, 9000), Body: d.between(0, 0.3), BodyHz: d.exp(250, 1500), Seed: d.Uint64()}
 	kind := d.Float64()
 	switch {
 	case kind < 0.25: // hiss alone, from low or high up
@@ -113,9 +133,9 @@ func randomHat(note int, d dice) drums.Drum {
 	case kind < 0.5: // heavy, with a knock
 		m.LoHz, m.Body, m.BodyHz = d.exp(300, 900), d.between(0.3, 0.9), d.exp(180, 1200)
 	}
-	m.DecayS, m.WashDecayS = d.between(0.03, 0.16), d.exp(0.02, 0.16)
+	m.DecayS, m.WashDecayS = d.exp(0.04, 0.4), d.exp(0.03, 0.4)
 	if note == openHat {
-		m.DecayS, m.WashDecayS = d.between(0.3, 1.4), d.between(0.25, 1.2)
+		m.DecayS, m.WashDecayS, m.Fade = d.exp(0.4, 4), d.exp(0.4, 3), d.between(0, 0.4)
 	}
 	if note == pedalHat {
 		m.AttackS = d.between(0.001, 0.006)
@@ -136,7 +156,7 @@ func randomTone(note int, d dice) (t Tone) {
 			t.Filters = append(t.Filters, sound.Peaking(d.exp(70, 11000), d.between(-9, 9), d.exp(0.5, 2.5), Rate))
 		}
 	}
-	if d.chance(0.2) {
+	if d.chance(0.12) {
 		t.Filters = append(t.Filters, sound.LowPass(d.exp(5000, 14000), Rate))
 	}
 	if note > 36 && d.chance(0.25) {
@@ -158,13 +178,16 @@ func randomTone(note int, d dice) (t Tone) {
 func RandomKit(notes []int, rng *rand.Rand) []*Piece {
 	d := dice{rng}
 	static := d.chance(0.5)
-	hats := d.between(-20, -5)
+	hats := d.between(-16, 2)
 	toms := d.between(-8, 2)
-	ride := d.between(-18, -4)
+	ride := d.between(-18, 0)
 	wide := d.between(0, 0.8)
+	wild := d.between(0, 1.3)
 	var kit []*Piece
 	for _, n := range notes {
-		p := &Piece{Note: n, Drum: RandomDrum(n, rng), Tone: randomTone(n, d), Static: static, Pan: wide * d.between(-1, 1)}
+		drum := RandomDrum(n, rng)
+		Widen(&drum, wild, rng)
+		p := &Piece{Note: n, Drum: drum, Tone: randomTone(n, d), Static: static, Pan: wide * d.between(-1, 1)}
 		switch n {
 		case 35, 36:
 			p.LevelDB, p.Pan = d.between(-4, 4), 0
@@ -202,7 +225,7 @@ func RandomRoom(rng *rand.Rand) Room {
 		r.Drive = d.exp(0.05, 1)
 	}
 	if d.chance(0.35) {
-		r.LowHz, r.HighHz = d.between(20, 60), d.between(7000, 16000)
+		r.LowHz, r.HighHz = d.between(20, 80), d.between(7000, 16000)
 	}
 	for i := range r.TiltDB {
 		r.TiltDB[i] = d.between(-5, 5)

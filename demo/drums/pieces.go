@@ -93,7 +93,9 @@ type Metal struct {
 	PingHz     float64
 	Body       float64 // level of the stand's and the stick's low knock
 	BodyHz     float64
-	Seed       uint64 // which set of partials
+	Bright     float64 // how much louder high partials are than low ones: amplitude·(f/lowest)^Bright
+	Fade       float64 // how much sooner high partials die than low ones, beyond what they do anyway: decay·(f/lowest)^−Fade
+	Seed       uint64  // which set of partials
 }
 
 // Drum builds the piece.
@@ -103,11 +105,11 @@ func (m Metal) Drum() Drum {
 	for i := range m.Partials {
 		x := (float64(i) + rng.Float64()) / float64(m.Partials)
 		hz := m.LoHz * math.Pow(m.HiHz/m.LoHz, x)
-		d.Modes = append(d.Modes, Mode{Hz: hz, DecayS: m.DecayS * (0.25 + 0.75*math.Pow(1-x, 0.7)) * (0.6 + 0.8*rng.Float64()),
-			Amp: m.Ring * (0.3 + rng.Float64()) * 1.6 / math.Sqrt(float64(m.Partials)), Hard: 0.9 * x})
+		d.Modes = append(d.Modes, Mode{Hz: hz, DecayS: m.DecayS * (0.25 + 0.75*math.Pow(1-x, 0.7)) * (0.6 + 0.8*rng.Float64()) * math.Pow(hz/m.LoHz, -m.Fade),
+			Amp: m.Ring * (0.3 + rng.Float64()) * 1.6 / math.Sqrt(float64(m.Partials)) * math.Pow(hz/m.LoHz, m.Bright), Hard: 0.9 * x})
 	}
 	d.Noises = append(d.Noises,
-		Noise{LoHz: m.WashLoHz, HiHz: 17000, AttackS: math.Max(0.0003, m.AttackS), DecayS: m.WashDecayS, Amp: m.Wash, Hard: 0.45},
+		Noise{LoHz: m.WashLoHz, HiHz: 20000, AttackS: math.Max(0.0003, m.AttackS), DecayS: m.WashDecayS, Amp: m.Wash, Hard: 0.45},
 		Noise{LoHz: 4000, HiHz: 16000, AttackS: 0.0002, DecayS: 0.025, Amp: 0.25, Hard: 0.8})
 	if m.Body > 0 {
 		d.Noises = append(d.Noises, Noise{LoHz: m.BodyHz * 0.6, HiHz: m.BodyHz * 2, AttackS: 0.0005, DecayS: 0.05, Amp: m.Body, Hard: 0.5})

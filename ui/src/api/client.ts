@@ -1,5 +1,6 @@
 // The bench's own interface; types are generated from the server's description of it.
 import type {
+  GrooveUse,
   Compared,
   AuditionReply,
   CarryPlan,
@@ -163,6 +164,8 @@ export const api = {
     json<ReadyHeard>('POST', query(`/projects/${id}/ready/hear`, { rate }), { take }),
   takeReady: (id: string, revision: number, take: TakeReady) =>
     json<NewPatternReply>('POST', `/projects/${id}/ready/take`, { revision, take }),
+  hearGroove: (id: string, pattern: string, rate: number, groove: Groove, use: GrooveUse) =>
+    json<Pass>('POST', query(`/projects/${id}/patterns/${pattern}/felt`, { rate }), { groove, use }),
   addGroove: (id: string, revision: number, from: { name: string; patternId?: string; groove?: Groove }) =>
     json<GrooveReply>('POST', `/projects/${id}/grooves`, { ...from, revision }),
   putGroove: (id: string, revision: number, groove: string, value: Groove) =>

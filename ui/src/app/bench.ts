@@ -1,6 +1,6 @@
 // What the window knows.
 import { create } from 'zustand';
-import { ApiError, type DrumMap, type Lane, type Pattern, type Project } from '../api/client';
+import { ApiError, type DrumMap, type Lane, type Pass, type Pattern, type Project } from '../api/client';
 import { setMiddleC } from '../lanes/time';
 
 export type Face = 'steps' | 'roll' | 'break' | 'sounds';
@@ -61,6 +61,8 @@ export interface Bench {
   strikes: LiveStrike[];
   /** how loud the recording and the kit are in Break, 0 to 1 */
   levels: { recording: number; kit: number };
+  /** what is heard in the place of what is shown, before it is kept */
+  instead: Pass | null;
   /** one of the two heard alone, at the same loudness; of one lane only, in its band, when that is named */
   compared: Comparison | null;
   /** how the recording is heard in Break */
@@ -95,6 +97,7 @@ export const useBench = create<Bench>()(() => ({
   strikeVelocity: 100,
   strikes: [],
   levels: { recording: 0.85, kit: 0.5 },
+  instead: null,
   compared: null,
   hearing: { slow: false, click: false, band: null },
   notice: null,

@@ -7,6 +7,7 @@ import {
   type Edit,
   type GridChange,
   type Groove,
+  type GrooveUse,
   type HearEdit,
   type Hit,
   type KitChange,
@@ -323,7 +324,7 @@ export const cutKit = (recording: string, name: string) =>
   });
 
 /** Keeps a groove and lays it over a pattern. */
-export const layGroove = (groove: Groove, name: string, patternId: string, time: number, velocity: number) =>
+export const layGroove = (groove: Groove, name: string, patternId: string, use: GrooveUse) =>
   editProject(async (p) => {
     const r = await api.addGroove(p.id, p.revision, { name, groove });
     const pattern = r.project.patterns.find((x) => x.id === patternId);
@@ -331,7 +332,7 @@ export const layGroove = (groove: Groove, name: string, patternId: string, time:
     const feel = pattern.value.feel ?? r.project.settings.feel;
     await api.editPattern(p.id, r.project.revision, patternId, player.rate, {
       op: 'shape',
-      feel: { ...feel, groove: { id: r.grooveId, time, velocity, noSwing: true } },
+      feel: { ...feel, groove: { ...use, id: r.grooveId } },
       label: `Lay ${name} over ${pattern.value.name}`,
     });
     return api.project(p.id);

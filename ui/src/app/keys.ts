@@ -1,4 +1,5 @@
 // The keys of the whole window. The grid has its own (steps/keys.ts); text fields keep theirs.
+import { endGroove, useGroove } from '../break/groove';
 import { padsNow } from '../pads/layout';
 import { player } from '../player/player';
 import { startEditing, stopEditing, useMaps } from '../maps/state';
@@ -128,6 +129,12 @@ function pendingKey(key: string): boolean {
     if (by !== undefined) stepReady(by);
     else if (key === 'Enter') takeHeard();
     else if (key === 'Escape') putBack();
+    else return false;
+    return true;
+  }
+  if (useGroove.getState().tried) {
+    if (key === 'Enter') endGroove('lay');
+    else if (key === 'Escape') endGroove('back');
     else return false;
     return true;
   }

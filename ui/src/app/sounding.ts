@@ -13,7 +13,8 @@ export async function refreshPass(keepPlace = true) {
   const s = get();
   if (!s.project) return;
   const recording = currentRecording(s);
-  if (s.face === 'break' && recording) {
+  if (s.instead) player.setPass(s.instead, keepPlace);
+  else if (s.face === 'break' && recording) {
     const { slow, click } = s.hearing;
     const band = s.compared?.lane?.band ?? s.hearing.band;
     const of = {
@@ -41,10 +42,10 @@ export function applySilence() {
 }
 
 function applyBlend() {
-  const { face, levels, compared } = get();
+  const { face, levels, compared, instead } = get();
   const output = get().project?.settings.output;
   midiOut.set(output, () => get().project?.map.lanes ?? []);
-  if (face !== 'break') player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
+  if (face !== 'break' || instead) player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
   else if (!compared) player.setBlend(levels.kit, levels.recording);
   else if (compared.side === 'recording') player.setBlend(0, 1);
   else player.setBlend(10 ** (Math.min(12, Math.max(-24, compared.matchDB)) / 20), 0);

@@ -7,6 +7,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { BreakCrown, BreakRuler, BreakStage, barsShown, viewOf } from './BreakStage';
 import { BreakTools, ChooseRecording } from './BreakTools';
+import { endGroove, otherSide, useGroove } from './groove';
 import { Keep } from './Keep';
 import { ListenerPanel } from './Listener';
 import { CleanUp, Doubt } from './Review';
@@ -69,7 +70,7 @@ function useBreakKeys(r: RecordingView | null, lanes: Lane[]) {
         softer: () => louder(-4),
         'hit-up': () => toLane(-1),
         'hit-down': () => toLane(1),
-        ab: () => void compareLoud(r),
+        ab: () => (useGroove.getState().tried ? otherSide() : void compareLoud(r)),
         'ab-lane': () => void compareLane(r),
         tap: () => tap(r),
       };
@@ -124,6 +125,7 @@ export function BreakFace({ project }: { project: Project }) {
     };
   }, [pages]);
   useBreakKeys(recording, lanes);
+  useEffect(() => () => endGroove('back'), []);
   const laneNow = lanes.find((l) => l.note === chosen);
   const v = useMemo(() => recording && viewOf(recording, at, size.width), [recording, at, size.width]);
   return (

@@ -98,7 +98,7 @@ function Playhead({ v, r, height }: { v: View; r: RecordingView; height: number 
         if (!el) return;
         const slow = useBench.getState().hearing.slow ? 2 : 1;
         const at = r.heard.barOneS + m.atS / slow;
-        const here = m.playing && at >= v.fromS && at < v.toS;
+        const here = m.playing && !useBench.getState().instead && at >= v.fromS && at < v.toS;
         el.style.display = here ? '' : 'none';
         if (here) el.setAttribute('transform', `translate(${v.x(at).toFixed(1)} 0)`);
         if (m.playing && useBench.getState().follow && !here)

@@ -12,6 +12,7 @@ import {
   useBench,
 } from '../app/state';
 import { barsShown } from './BreakStage';
+import { endGroove, otherSide, useGroove } from './groove';
 import { bringRecording, useListening } from './listen';
 import { compareLane, compareLoud } from './state';
 import { tap } from './tap';
@@ -45,6 +46,7 @@ export function BreakTools({
   const levels = useBench((s) => s.levels);
   const compared = useBench((s) => s.compared);
   const { slow, click } = useBench((s) => s.hearing);
+  const tried = useGroove((s) => s.tried);
   const listening = useListening((s) => s.now);
   if (listening) {
     return (
@@ -62,6 +64,31 @@ export function BreakTools({
         <span className="grow" />
         <Button ghost onClick={listening.cancel}>
           Cancel
+        </Button>
+      </div>
+    );
+  }
+  if (tried) {
+    return (
+      <div className="tools pending" data-id="groove-tried">
+        <b>{tried.name}</b>
+        <span>over {project.patterns.find((p) => p.id === tried.over)?.value.name}</span>
+        <Segmented
+          size="small"
+          value={tried.with ? 'with' : 'without'}
+          options={['with', 'without']}
+          onChange={otherSide}
+        />
+        <span className="lab">Q with and without, Enter lays it over, Escape puts back</span>
+        <span className="grow" />
+        <Button ghost onClick={() => endGroove('back')}>
+          Put back
+        </Button>
+        <Button ghost onClick={() => endGroove('keep')}>
+          Keep groove
+        </Button>
+        <Button data-id="lay-groove" onClick={() => endGroove('lay')}>
+          Keep and lay over
         </Button>
       </div>
     );

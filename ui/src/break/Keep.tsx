@@ -2,9 +2,10 @@
 import { Button, Input, Popover, Select, Slider } from 'antd';
 import { useEffect, useState } from 'react';
 import { api, type Groove, type Project, type RecordingView } from '../api/client';
-import { addGroove, cutKit, explain, flip, keepPattern, layGroove, say } from '../app/state';
+import { addGroove, cutKit, explain, flip, keepPattern, say } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { GroovePicture } from '../steps/Feel';
+import { tryGroove } from './groove';
 import { doubts, loadReinforcement, useBreak } from './state';
 
 function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; done: () => void }) {
@@ -110,14 +111,21 @@ function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; 
         <Button
           size="small"
           type="primary"
-          data-id="lay-groove"
+          data-id="hear-groove"
           disabled={!groove}
+          title="Plays the pattern with this groove; nothing is kept yet"
           onClick={() => {
             done();
-            if (groove) void layGroove(groove, name.trim() || base, over, time, velocity);
+            if (groove)
+              void tryGroove({
+                groove: { ...groove, name: name.trim() || base },
+                name: name.trim() || base,
+                over,
+                use: { id: '', time, velocity, noSwing: true },
+              });
           }}
         >
-          Keep and lay over
+          Hear it over
         </Button>
         <Select
           size="small"

@@ -8,6 +8,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { barTicks, beatTicks, gridTicks, lateness, leanOf, ticksToMS, ticksAt } from '../lanes/time';
+import { layersOf, useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
 import { LaneTools } from '../steps/LaneTools';
 import { Overview } from '../steps/Overview';
@@ -95,20 +96,9 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     [length, pattern, width],
   );
   const v = view ?? whole;
-  const { muted, solo } = settings;
-  const silent = useCallback(
-    (note: number) => (solo.length > 0 ? !solo.includes(note) : muted.includes(note)),
-    [muted, solo],
-  );
+  const silent = useSilent(settings);
   const { kit } = project;
-  const limits = useMemo(
-    () =>
-      kit.pads
-        .find((p) => p.note === lane)
-        ?.layers.map((l) => l.lo)
-        .toSorted((a, b) => a - b) ?? [],
-    [kit, lane],
-  );
+  const limits = useMemo(() => layersOf(kit, lane), [kit, lane]);
   const hits = draft?.hits ?? pattern.hits;
   const picked = draft?.chosen ?? chosen;
   const moving = draft?.moving;

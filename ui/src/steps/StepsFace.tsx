@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { LaneGrid, Pattern, Project } from '../api/client';
 import { ReadyTake, ReadyTools } from '../patterns/ReadyDrawer';
 import { useReady } from '../patterns/state';
@@ -9,6 +9,7 @@ import { MapBar, LaneHead } from '../lanes/MapBar';
 import { Transport } from '../app/Transport';
 import { hex, Poly } from '../lanes/marks';
 import { barTicks, type Shape, ticksAt } from '../lanes/time';
+import { layersOf, useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
 import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';
 import { Overview } from './Overview';
@@ -83,19 +84,11 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const g = useMemo(() => stepsGeometry(shape, bar, swing, size.width), [shape, bar, swing, size.width]);
   const map = project.map;
   const lanes = useMemo(() => shownLanes(map), [map]);
-  const { muted, solo } = project.settings;
-  const silent = useCallback(
-    (note: number) => (solo.length > 0 ? !solo.includes(note) : muted.includes(note)),
-    [muted, solo],
-  );
-  const layersOf = (note: number) =>
-    project.kit.pads
-      .find((p) => p.note === note)
-      ?.layers.map((l) => l.lo)
-      .toSorted((a, b) => a - b) ?? [];
-  const layerOf = (note: number, velocity: number) => layersOf(note).filter((lo) => lo <= velocity).length;
+  const silent = useSilent(project.settings);
+  const layerOf = (note: number, velocity: number) =>
+    layersOf(project.kit, note).filter((lo) => lo <= velocity).length;
   const chosen = lanes.find((l) => l.note === lane);
-  const layers = layersOf(lane);
+  const layers = layersOf(project.kit, lane);
   return (
     <>
       <MapBar project={project} />

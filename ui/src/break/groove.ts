@@ -1,0 +1,56 @@
+// A recording's groove, heard over a pattern before it is kept.
+import { create } from 'zustand';
+import { api, type Groove, type GrooveUse, type Pass } from '../api/client';
+import { addGroove, explain, layGroove, play, refreshPass, say, useBench } from '../app/state';
+import { player } from '../player/player';
+
+interface Tried {
+  groove: Groove;
+  name: string;
+  /** the pattern it is laid over, and how strongly */
+  over: string;
+  use: GrooveUse;
+  with: boolean;
+  passes: { with: Pass; without: Pass };
+}
+
+export const useGroove = create<{ tried: Tried | null }>()(() => ({ tried: null }));
+
+function sound(keepPlace: boolean) {
+  const { tried } = useGroove.getState();
+  useBench.setState({ instead: tried && (tried.with ? tried.passes.with : tried.passes.without) });
+  refreshPass(keepPlace).catch((e: unknown) => say(explain(e)));
+}
+
+/** Plays a pattern with the groove laid over; nothing is written. */
+export async function tryGroove(t: Omit<Tried, 'passes' | 'with'>) {
+  const { project, playing } = useBench.getState();
+  if (!project) return;
+  try {
+    const [felt, without] = await Promise.all([
+      api.hearGroove(project.id, t.over, player.rate, t.groove, t.use),
+      api.pass(project.id, t.over, player.rate),
+    ]);
+    useGroove.setState({ tried: { ...t, with: true, passes: { with: felt, without } } });
+    sound(false);
+    if (!playing) await play();
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
+/** With the groove, or as the pattern is. */
+export function otherSide() {
+  useGroove.setState(({ tried }) => ({ tried: tried && { ...tried, with: !tried.with } }));
+  sound(true);
+}
+
+/** Keeps the groove, lays it over as well, or puts everything back. */
+export function endGroove(how: 'keep' | 'lay' | 'back') {
+  const { tried } = useGroove.getState();
+  if (!tried) return;
+  useGroove.setState({ tried: null });
+  sound(false);
+  if (how === 'keep') void addGroove({ name: tried.name, groove: tried.groove });
+  if (how === 'lay') void layGroove(tried.groove, tried.name, tried.over, tried.use);
+}
