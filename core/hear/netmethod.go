@@ -76,7 +76,7 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 			if k := last[f] - 1; k >= 0 && e.TimesS[i]-e.TimesS[strokes[k].Onset] < flamS {
 				before := &strokes[k]
 				gap := e.TimesS[i] - e.TimesS[before.Onset]
-				flam := gap >= reStrikeS && s.LevelDB > before.LevelDB && s.Confidence > 0.8
+				flam := gap >= reStrikeS && s.LevelDB > before.LevelDB && min(s.Confidence, before.Confidence) > 0.8
 				switch {
 				case flam: // a grace note before the stroke
 				case s.LevelDB > before.LevelDB && s.Confidence > before.Confidence: // one stroke found twice, its beginning first

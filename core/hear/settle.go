@@ -10,12 +10,14 @@ const (
 	ringsDB = 12
 )
 
-// fallDB is how far the top of the spectrum falls from an attack to 93 ms later; false when the next stroke comes before
-// that can be seen.
-func fallDB(e Examined, i int) (float64, bool) {
+// fallDB is how far the top of the spectrum falls from an attack to 93 ms later; false when another stroke that is heard up
+// there, so none of a kick or a tom alone, comes before that can be seen.
+func fallDB(e Examined, outs [][NetOutput]float64, i int) (float64, bool) {
 	const seenS = 0.142
-	if i+1 < len(e.TimesS) && e.TimesS[i+1]-e.TimesS[i] < seenS {
-		return 0, false
+	for k := i + 1; k < len(e.TimesS) && e.TimesS[k]-e.TimesS[i] < seenS; k++ {
+		if o := outs[k]; max(o[FamilySnare], o[FamilyHat], o[FamilyCymbal]) > leastProbability {
+			return 0, false
+		}
 	}
 	sum := 0.0
 	const from = 27 // about 5 kHz and up
@@ -33,7 +35,7 @@ func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
 			continue
 		}
 		hats, cymbals, strokes = hats+out[FamilyHat], cymbals+out[FamilyCymbal], strokes+1
-		if fall, ok := fallDB(e, i); ok {
+		if fall, ok := fallDB(e, outs, i); ok {
 			falls = append(falls, fall)
 		}
 	}
@@ -46,7 +48,7 @@ func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
 	rings, dies := middle < ringsDB && cymbals > doubt*strokes, middle > diesDB && hats > doubt*strokes
 	for i := range outs {
 		out := &outs[i]
-		fall, seen := fallDB(e, i)
+		fall, seen := fallDB(e, outs, i)
 		swap := func() {
 			out[FamilyHat], out[FamilyCymbal] = out[FamilyCymbal], out[FamilyHat]
 			out[LevelOf(FamilyHat)], out[LevelOf(FamilyCymbal)] = out[LevelOf(FamilyCymbal)], out[LevelOf(FamilyHat)]

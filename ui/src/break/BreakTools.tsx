@@ -279,7 +279,7 @@ export function BreakTools({
           <label key={of} className="row" title={`How loud the ${of} is`}>
             <span className="lab">{of}</span>
             <Slider
-              style={{ width: 52 }}
+              style={{ width: 36 }}
               min={0}
               max={100}
               value={Math.round(levels[of] * 100)}
