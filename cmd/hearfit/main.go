@@ -3,6 +3,7 @@
 // the same weights on the same machine.
 //
 //	go run ./cmd/hearfit -breaks 9000 -epochs 16 -seed 11
+//	go run ./cmd/hearfit -breaks 120 -seed 5000000 -check
 //	go run ./cmd/hearfit -breaks 2000 -grid core/hear/grid.json
 //	go run ./cmd/hearfit -breaks 1500 -epochs 20 -kinds core/kind/net.bin
 package main
@@ -19,6 +20,7 @@ import (
 	"time"
 
 	"hexachord/core/hear"
+	"hexachord/core/sound"
 	"hexachord/demo/breaks"
 )
 
@@ -30,7 +32,12 @@ func main() {
 	join := flag.String("join", "", "nets learnt before, to which these are added: what they say is averaged")
 	grid := flag.String("grid", "", "fit the tempo's weights instead and write them here, for example core/hear/grid.json")
 	kinds := flag.String("kinds", "", "teach what samples are instead, with -breaks sounds of each kind, and write it here, for example core/kind/net.bin")
+	check := flag.Bool("check", false, "only hear -breaks performances with the nets there are, and say how much is right and how sure it was")
 	flag.Parse()
+	if *check {
+		checkHearing(*count, *seed)
+		return
+	}
 	if *kinds != "" {
 		if err := fitKinds(*count, *epochs, *seed, *kinds); err != nil {
 			log.Fatal(err)
@@ -83,31 +90,35 @@ type example struct {
 // kitsASeed is how many kits one seed makes, before the next seed follows.
 const kitsASeed = 800
 
-// synthesise performs count breaks, two on every kit, and examines them.
+// synthesise performs count breaks and examines them.
 func synthesise(count int, seed uint64) []examined {
 	parts := make([]examined, count)
+	perform(count, seed, func(k int, audio sound.Buffer, truth []breaks.Hit) {
+		seen, err := hear.Examine(context.Background(), audio, nil)
+		if err != nil {
+			log.Fatal(err)
+		}
+		parts[k] = examined{seen.WithoutAudio(), label(seen, truth)}
+	})
+	return parts
+}
+
+// perform performs count breaks, two on every kit, and hands on what was played; several at once.
+func perform(count int, seed uint64, each func(k int, audio sound.Buffer, truth []breaks.Hit)) {
 	jobs := make(chan int)
 	var wg sync.WaitGroup
 	for range runtime.NumCPU() {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
+		wg.Go(func() {
 			for i := range jobs {
 				rng := rand.New(rand.NewPCG(seed+uint64(i/kitsASeed), uint64(i%kitsASeed)))
 				notes := breaks.KitNotes(rng)
 				kit := breaks.RandomKit(notes, rng)
-				for half := range 2 {
-					if k := 2*i + half; k < count {
-						audio, truth := breaks.Render(kit, breaks.RandomPerformance(notes, 2, rng), breaks.RandomRoom(rng), rng.Uint64())
-						seen, err := hear.Examine(context.Background(), audio, nil)
-						if err != nil {
-							log.Fatal(err)
-						}
-						parts[k] = examined{seen.WithoutAudio(), label(seen, truth)}
-					}
+				for k := 2 * i; k < min(count, 2*i+2); k++ {
+					audio, truth := breaks.Render(kit, breaks.RandomPerformance(notes, 2, rng), breaks.RandomRoom(rng), rng.Uint64())
+					each(k, audio, truth)
 				}
 			}
-		}()
+		})
 	}
 	for i := range (count + 1) / 2 {
 		if i%250 == 0 {
@@ -117,5 +128,4 @@ func synthesise(count int, seed uint64) []examined {
 	}
 	close(jobs)
 	wg.Wait()
-	return parts
 }

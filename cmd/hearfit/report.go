@@ -9,6 +9,8 @@ import (
 	"hexachord/core/net"
 )
 
+var familyNames = [hear.Families]string{"kick", "snare", "hat", "tom", "cymbal"}
+
 // report gives each family's F-measure at probability 0.5 on recordings that were not learnt from, and the mean error, in
 // dB, of how much louder a stroke is than its drum usually is.
 func report(n *net.Set, check []examined) string {
@@ -44,7 +46,7 @@ func report(n *net.Set, check []examined) string {
 		}
 	}
 	var b strings.Builder
-	for f, name := range []string{"kick", "snare", "hat", "tom", "cymbal"} {
+	for f, name := range familyNames {
 		fmt.Fprintf(&b, "%s %.3f  ", name, 2*right[f]/math.Max(1, made[f]+there[f]))
 	}
 	fmt.Fprintf(&b, "level ±%.1f dB", levelErr/math.Max(1, levels))

@@ -1,0 +1,82 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"log"
+	"math"
+	"sync"
+
+	"hexachord/core/hear"
+	"hexachord/core/sound"
+	"hexachord/demo/breaks"
+)
+
+// tally counts what was heard rightly, heard at all, and there; by confidence, in tenths, what was right of how many.
+type tally struct {
+	right, heard, there [hear.Families]float64
+	sureRight, sure     [10]int
+}
+
+// checkHearing hears performances with the whole program, as convert would, and prints how much is right within 50 ms and
+// how sure it was of that.
+func checkHearing(count int, seed uint64) {
+	var t tally
+	var mu sync.Mutex
+	perform(count, seed, func(_ int, audio sound.Buffer, truth []breaks.Hit) {
+		h, err := hear.Listen(context.Background(), audio, hear.Options{})
+		if err != nil {
+			log.Fatal(err)
+		}
+		mu.Lock()
+		defer mu.Unlock()
+		t.add(h.Hits, truth)
+	})
+	var right, heard, there float64
+	f := func(right, heard, there float64) float64 { return 2 * right / max(1, heard+there) }
+	for k, name := range familyNames {
+		fmt.Printf("%s %.3f  ", name, f(t.right[k], t.heard[k], t.there[k]))
+		right, heard, there = right+t.right[k], heard+t.heard[k], there+t.there[k]
+	}
+	fmt.Printf("five %.3f\n", f(right, heard, there))
+	for k, n := range t.sure {
+		if n > 0 {
+			fmt.Printf("confidence %.1f to %.1f: %3.0f %% right of %d\n", float64(k)/10, float64(k+1)/10, 100*float64(t.sureRight[k])/float64(n), n)
+		}
+	}
+}
+
+// add gives each true hit, one after another, the nearest hit heard of its family that none before it took.
+func (t *tally) add(hits []hear.Hit, truth []breaks.Hit) {
+	const reach = 0.05
+	taken := make([]bool, len(hits))
+	for _, s := range truth {
+		family, _ := hear.Family(s.Note)
+		if family < 0 {
+			continue
+		}
+		t.there[family]++
+		best := -1
+		for i, h := range hits {
+			of, _ := hear.Family(h.Note)
+			off := math.Abs(h.TimeS - s.TimeS)
+			if of == family && !taken[i] && off <= reach && (best < 0 || off < math.Abs(hits[best].TimeS-s.TimeS)) {
+				best = i
+			}
+		}
+		if best >= 0 {
+			taken[best] = true
+			t.right[family]++
+		}
+	}
+	for i, h := range hits {
+		if family, _ := hear.Family(h.Note); family >= 0 {
+			t.heard[family]++
+		}
+		tenth := min(9, int(h.Confidence*10))
+		t.sure[tenth]++
+		if taken[i] {
+			t.sureRight[tenth]++
+		}
+	}
+}
