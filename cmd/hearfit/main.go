@@ -28,6 +28,7 @@ func main() {
 	count := flag.Int("breaks", 3000, "how many breaks to learn from")
 	epochs := flag.Int("epochs", 16, "how many times to go through them")
 	seed := flag.Uint64("seed", 1, "seed of everything random")
+	from := flag.Uint64("from", 0, "seed of the performances alone; 0 is -seed")
 	out := flag.String("out", "core/hear/net.bin", "where the nets' weights go")
 	join := flag.String("join", "", "nets learnt before, to which these are added: what they say is averaged")
 	grid := flag.String("grid", "", "fit the tempo's weights instead and write them here, for example core/hear/grid.json")
@@ -53,7 +54,10 @@ func main() {
 
 	start := time.Now()
 	took := func() float64 { return time.Since(start).Seconds() }
-	learnt := fitSet(synthesise(*count, *seed), synthesise(max(20, *count/20), *seed+2_000_000), *epochs, *seed)
+	if *from == 0 {
+		*from = *seed
+	}
+	learnt := fitSet(synthesise(*count, *from), synthesise(max(20, *count/20), *seed+2_000_000), *epochs, *seed)
 	all := hear.Nets{learnt}
 	if *join != "" { // beside those learnt before
 		data, err := os.ReadFile(*join)

@@ -12,11 +12,13 @@ type netMethod struct{ nets Nets }
 // familyThreshold is the probability from which a family is heard.
 var familyThreshold = [families]float64{0.5, 0.5, 0.5, 0.5, 0.5}
 
-// An attack stronger than clearStrength (of the recording's typical one) is taken for its likeliest family from
-// leastProbability on.
+// An attack that was no drum for sure is taken for its likeliest family all the same from lonelyProbability on, and one stronger than
+// clearStrength (of the recording's typical one) from leastProbability on: a ghost that is doubtful can be dropped, one that is
+// not there has to be found by ear.
 const (
-	clearStrength    = 0.3
-	leastProbability = 0.2
+	lonelyProbability = 0.3
+	clearStrength     = 0.3
+	leastProbability  = 0.2
 )
 
 // familyNote is the General MIDI note a family is written as when its kind is the plain one.
@@ -53,9 +55,9 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 		}
 		for f := range families {
 			p := out[f]
-			// a clear attack was some drum, though it may be doubtful which
-			clear := f == likeliest && p > leastProbability && e.onsets[i].strength > clearStrength
-			if p < familyThreshold[f] && !clear {
+			// an attack was some drum, though it may be doubtful which
+			some := f == likeliest && (p > lonelyProbability || p > leastProbability && e.onsets[i].strength > clearStrength)
+			if p < familyThreshold[f] && !some {
 				continue
 			}
 			note := familyNote[f]
