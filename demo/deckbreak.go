@@ -60,6 +60,7 @@ func DeckBreak() (File, []breaks.Hit, error) {
 		play(bar, 4, 38, 116, 7)
 		play(bar, 7, 38, 30, 3)
 		play(bar, 9, 38, 34, 2)
+		play(bar, 11, 38, 22, 1)
 		if bar < 3 {
 			play(bar, 12, 38, 118, 9)
 			play(bar, 15, 38, 38, 0)
@@ -71,7 +72,7 @@ func DeckBreak() (File, []breaks.Hit, error) {
 		play(bar, 15, 36, 100, -3)
 	}
 	play(0, 0, 49, 100, 4)
-	audio, truth := breaks.Render(kit, p, breaks.Room{Wet: 0.16, DecayS: 0.45, DampHz: 5200, HissDB: -66, Drive: 0.12,
+	audio, truth := breaks.Render(kit, p, breaks.Room{Wet: 0.3, DecayS: 0.5, DampHz: 5200, HissDB: -58, Drive: 0.2,
 		LowHz: 28, HighHz: 15500, TiltDB: [3]float64{1, -1, 1.5}, Stereo: true, PeakDB: -1}, 93)
 	audio.Dither(16, 2)
 	data, err := wav.Encode(audio, wav.PCM16)

@@ -132,6 +132,7 @@ const laterFrames = AnalysisRate * 30 / 1000
 // there is no silence but what usually lies between its strokes: hiss that begins is no stroke.
 func rises(x []float32, onsets []onset, sp *spectrum.Analyser, bank *spectrum.Bank, floor float64) {
 	before, after := make([][shortBands]float32, len(onsets)), make([][shortBands]float32, len(onsets))
+	risen := make([]int, len(onsets)) // the first of the three bands in which each rises most
 	var later [shortBands]float32
 	var between [shortBands][]float64
 	at := func(i int) int { return int(math.Round(onsets[i].timeS * AnalysisRate)) }
@@ -159,14 +160,32 @@ func rises(x []float32, onsets []onset, sp *spectrum.Analyser, bank *spectrum.Ba
 				bins += bank.Bins(k)
 			}
 			if rise := 10*math.Log10((is+floor)/(was+floor)) - 10/math.Sqrt(float64(bins)/3); rise > onsets[i].riseDB {
+				risen[i] = b
 				onsets[i].riseDB = rise
 				onsets[i].growsDB = 10 * math.Log10((then+floor)/(is+floor))
 			}
 		}
-		if i+1 < len(onsets) && at(i+1)-at(i) < laterFrames+shortSize { // another stroke makes it grow
-			onsets[i].growsDB = 0
+		if onsets[i].growsDB > swellDB && jumps(x, at(i), risen[i], sp, bank, floor) || i+1 < len(onsets) && at(i+1)-at(i) < laterFrames+shortSize {
+			onsets[i].growsDB = 0 // another stroke makes it grow
 		}
 	}
+}
+
+// jumps says whether the three bands from band on jump on their way from an attack to laterFrames after it, as another
+// drum makes them when it is struck a little later than the first; what swells grows steadily.
+func jumps(x []float32, at, band int, sp *spectrum.Analyser, bank *spectrum.Bank, floor float64) bool {
+	const step, jumpDB = AnalysisRate * 6 / 1000, 5
+	var now [shortBands]float32
+	last := 0.0
+	for start := at - 10; start <= at+laterFrames; start += step {
+		bank.Apply(sp.At(x, start), now[:])
+		is := floor + float64(now[band]+now[band+1]+now[band+2])
+		if last > 0 && 10*math.Log10(is/last) > jumpDB {
+			return true
+		}
+		last = is
+	}
+	return false
 }
 
 // inParts does n things in as many parts at once as there are processors.
