@@ -8,7 +8,7 @@ import (
 )
 
 // Widen makes a drum less like the model it came from: single modes and noises louder, longer and elsewhere. By is how far,
-// 0 leaves it as it is.
+// 0 leaves its sound as it is, with more room to die away in.
 func Widen(d *drums.Drum, by float64, rng *rand.Rand) {
 	vary := func(v *float64, share float64) { *v *= math.Exp(by * share * rng.NormFloat64()) }
 	long := math.Exp(by * 0.3 * rng.NormFloat64())
