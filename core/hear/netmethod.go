@@ -35,6 +35,7 @@ const (
 func (m netMethod) Strokes(e Examined) []Stroke {
 	outs := m.nets.Run(e)
 	settleTimekeeper(e, outs)
+	settleKick(outs)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
 	levels := levelsOf(e, outs)

@@ -1,5 +1,7 @@
 package hear
 
+import "math"
+
 // Whether what keeps time in a recording is a hat or a ride is settled once for the whole of it: one stroke alone says too
 // little.
 
@@ -59,6 +61,48 @@ func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
 			out[outCrash] = min(out[outCrash], 0.4)
 		case dies && out[FamilyCymbal] > out[FamilyHat] && out[outCrash] < 0.5 && seen && fall > diesDB:
 			swap()
+		}
+	}
+}
+
+// settleKick looks at kicks under the snare: where nearly every main stroke of the snare has one, and each is less sure than the kicks that stand
+// alone, they are the snare's own low body.
+func settleKick(outs [][NetOutput]float64) {
+	const (
+		least       = 4    // main snares, and kicks alone
+		nearlyEvery = 0.8  // of the main snares
+		sureSnare   = 0.9  // probability
+		mainDB      = 10.0 // under the loudest snare
+		surer       = 0.05 // by how much most kicks alone are surer than most under the snare
+	)
+	loudest := math.Inf(-1)
+	for _, out := range outs {
+		if out[FamilySnare] > sureSnare {
+			loudest = max(loudest, out[LevelOf(FamilySnare)])
+		}
+	}
+	main := func(out [NetOutput]float64) bool {
+		return out[FamilySnare] > sureSnare && 20*(loudest-out[LevelOf(FamilySnare)]) < mainDB
+	}
+	var under, alone []float64
+	snares := 0
+	for _, out := range outs {
+		switch kick := out[FamilyKick] >= familyThreshold[FamilyKick]; {
+		case main(out):
+			snares++
+			if kick {
+				under = append(under, out[FamilyKick])
+			}
+		case kick && out[FamilySnare] < leastProbability:
+			alone = append(alone, out[FamilyKick])
+		}
+	}
+	if snares < least || len(alone) < least || float64(len(under)) < nearlyEvery*float64(snares) || quantile(under, 0.9)+surer > quantile(alone, 0.25) {
+		return
+	}
+	for i := range outs {
+		if out := &outs[i]; main(*out) {
+			out[FamilyKick] = min(out[FamilyKick], familyThreshold[FamilyKick]-0.05)
 		}
 	}
 }
