@@ -7,27 +7,23 @@ import "math"
 // is taken apart into this recording's own drums (non-negative, by the multiplicative rule of Lee and Seung 1999 for the
 // generalised Kullback-Leibler divergence; templates are kept as they are), and each band counts by the drum's share in it.
 
-// pieceBands are the values of a patch that levels are measured on: the attack and the piece 23 ms later.
-const pieceBands = 2 * patchBands
-
 // attackOf is the amplitude spectrum of an attack over what rang before.
-func attackOf(patch []float32) (a [pieceBands]float64) {
+func attackOf(patch []float32) (a [patchBands]float64) {
 	power := func(v float32) float64 { return math.Pow(10, 2*(float64(v)-1)) - 1e-6 }
 	for b := range patchBands {
-		was, is, then := max(0, power(patch[b])), max(0, power(patch[patchBands+b])), max(0, power(patch[2*patchBands+b]))
+		was, is := max(0, power(patch[b])), max(0, power(patch[patchBands+b]))
 		a[b] = math.Sqrt(max(0.02*is, is-0.6*was)) + 1e-4
-		a[patchBands+b] = math.Sqrt(max(0.02*then, then-0.5*is)) + 1e-4
 	}
 	return a
 }
 
 // levelsOf gives each onset's level of each family, dB against that family's mean stroke; outs are the verdicts.
 func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
-	attacks := make([][pieceBands]float64, len(outs))
+	attacks := make([][patchBands]float64, len(outs))
 	for i := range outs {
 		attacks[i] = attackOf(e.Patches[i])
 	}
-	var templates [families][pieceBands]float64
+	var templates [families][patchBands]float64
 	var known [families]bool
 	for f := range families {
 		mass := 0.0
@@ -87,7 +83,7 @@ func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
 }
 
 // explain finds how much of each active template an attack is made of.
-func explain(attack [pieceBands]float64, templates [families][pieceBands]float64, active []int) []float64 {
+func explain(attack [patchBands]float64, templates [families][patchBands]float64, active []int) []float64 {
 	gains := make([]float64, len(active))
 	size := 0.0
 	for _, v := range attack {
@@ -97,7 +93,7 @@ func explain(attack [pieceBands]float64, templates [families][pieceBands]float64
 		gains[k] = size / float64(len(active))
 	}
 	for range 40 {
-		var model [pieceBands]float64
+		var model [patchBands]float64
 		for k, f := range active {
 			for b := range model {
 				model[b] += gains[k] * templates[f][b]
@@ -115,7 +111,7 @@ func explain(attack [pieceBands]float64, templates [families][pieceBands]float64
 }
 
 // own is how loud one drum is in an attack, against its mean stroke, seen where it has the greatest share of what sounds.
-func own(f int, attack [pieceBands]float64, templates [families][pieceBands]float64, active []int, gains []float64) float64 {
+func own(f int, attack [patchBands]float64, templates [families][patchBands]float64, active []int, gains []float64) float64 {
 	sum, whole := 0.0, 1e-9
 	for b, v := range attack {
 		mine, all := 0.0, 1e-9
