@@ -2,9 +2,8 @@ package hear
 
 import (
 	"math"
-	"runtime"
-	"sync"
 
+	"hexachord/core/parts"
 	"hexachord/core/spectrum"
 )
 
@@ -65,7 +64,7 @@ func PatchSpectra() (all []Spectrum) {
 // patches describes every onset, relative to the recording's own level.
 func patches(x []float32, onsets []onset) [][]float32 {
 	out := make([][]float32, len(onsets))
-	inParts(len(onsets), func(from, to int) {
+	parts.Do(len(onsets), 64, func(from, to int) {
 		long, short, low := spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize)
 		longFB, shortFB := spectrum.NewBank(patchBands, longSize, longHz[0], longHz[1]), spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1])
 		lowFB := spectrum.NewBank(lowBands, lowSize, bassHz[0], bassHz[1])
@@ -186,20 +185,6 @@ func jumps(x []float32, at, band int, sp *spectrum.Analyser, bank *spectrum.Bank
 		last = is
 	}
 	return false
-}
-
-// inParts does n things in as many parts at once as there are processors.
-func inParts(n int, part func(from, to int)) {
-	parts := min(runtime.GOMAXPROCS(0), 1+n/64)
-	var wg sync.WaitGroup
-	for k := range parts {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			part(n*k/parts, n*(k+1)/parts)
-		}()
-	}
-	wg.Wait()
 }
 
 // referencePower is the 90th percentile of the patches' power at the attack.

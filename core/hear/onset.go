@@ -5,6 +5,7 @@ import (
 	"math"
 	"sort"
 
+	"hexachord/core/parts"
 	"hexachord/core/spectrum"
 )
 
@@ -82,7 +83,7 @@ func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []f
 	for r := range ranges {
 		ranges[r] = make([]float64, frames)
 	}
-	inParts(frames, func(from, to int) {
+	parts.Do(frames, 64, func(from, to int) {
 		sp, fb := spectrum.New(fluxSize), spectrum.NewBank(fluxBands, fluxSize, 30, 16000)
 		ring := make([][]float32, fluxLag+1)
 		for i := range ring {

@@ -65,8 +65,8 @@ func settleTimekeeper(e Examined, outs [][NetOutput]float64) {
 	}
 }
 
-// settleKick looks at kicks under the snare: where nearly every main stroke of the snare has one, and each is less sure than the kicks that stand
-// alone, they are the snare's own low body.
+// settleKick looks at kicks under the snare: where nearly every main stroke of the snare has one, and each is less sure than
+// the kicks that stand alone, they are the snare's own low body.
 func settleKick(outs [][NetOutput]float64) {
 	const (
 		least       = 4    // main snares, and kicks alone

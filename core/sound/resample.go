@@ -2,8 +2,8 @@ package sound
 
 import (
 	"math"
-	"runtime"
-	"sync"
+
+	"hexachord/core/parts"
 )
 
 // The resampler is a Kaiser-windowed sinc, read from a table of phases with linear interpolation
@@ -87,16 +87,7 @@ func (b Buffer) Resample(rate int, speed float64) Buffer {
 			}
 		}
 	}
-	parts := min(runtime.GOMAXPROCS(0), 1+n/rate)
-	var wg sync.WaitGroup
-	for k := range parts {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			part(n*k/parts, n*(k+1)/parts)
-		}()
-	}
-	wg.Wait()
+	parts.Do(n, rate, part)
 	return out
 }
 

@@ -268,13 +268,13 @@ export function choosePattern(id: string) {
 }
 
 export function chooseRecording(id: string) {
-  set({ recordingId: id });
+  set({ recordingId: id, compared: null });
   void refreshPass(false).catch((e: unknown) => say(explain(e)));
 }
 
 export function chooseFace(face: Face) {
   if (get().face === face) return;
-  set({ face });
+  set({ face, compared: null });
   void refreshPass(false).catch((e: unknown) => say(explain(e)));
 }
 

@@ -51,7 +51,6 @@ function applyBlend() {
   else player.setBlend(10 ** (Math.min(12, Math.max(-24, compared.matchDB)) / 20), 0);
 }
 
-// the kit as the server has it, and the one the player has
 /** Gives the player a pattern's pass, and tells the stage where its hits sound. */
 export function takePass(pass: Pass, keepPlace = true) {
   const bpm = get().project?.settings.bpm ?? 92;
@@ -67,6 +66,7 @@ export function takePass(pass: Pass, keepPlace = true) {
   player.setPass(pass, keepPlace);
 }
 
+// the kit as the server has it, and the one the player has
 let kitKept = '';
 let kitInPlayer = '';
 

@@ -59,6 +59,33 @@ function Moment({ r, timeS }: { r: RecordingView; timeS: number }) {
   );
 }
 
+function VelocityInput({
+  label,
+  value,
+  onChange,
+  onceLeft = false,
+}: {
+  label: string;
+  value: number;
+  onChange: (v: number) => void;
+  /** says nothing before the field is left, or Enter */
+  onceLeft?: boolean;
+}) {
+  return (
+    <InputNumber
+      size="small"
+      style={{ width: 50 }}
+      aria-label={label}
+      min={1}
+      max={127}
+      controls={false}
+      value={value}
+      onChange={(v) => v !== null && onChange(v)}
+      changeOnBlur={onceLeft}
+    />
+  );
+}
+
 export function Doubt({ r, lanes }: { r: RecordingView; lanes: Lane[] }) {
   const chosen = useBreak((s) => s.chosen);
   const list = doubts(r);
@@ -139,16 +166,11 @@ export function Doubt({ r, lanes }: { r: RecordingView; lanes: Lane[] }) {
               ))}
               <span className="row">
                 <span className="lab">velocity</span>
-                <InputNumber
-                  size="small"
-                  style={{ width: 52 }}
-                  aria-label="Velocity of the hit"
-                  min={1}
-                  max={127}
-                  controls={false}
+                <VelocityInput
+                  label="Velocity of the hit"
                   value={h.velocity}
-                  onChange={(v) => v !== null && v !== h.velocity && velocity(v)}
-                  changeOnBlur
+                  onChange={(v) => v !== h.velocity && velocity(v)}
+                  onceLeft
                 />
               </span>
             </div>
@@ -248,16 +270,7 @@ export function CleanUp({ r, lane }: { r: RecordingView; lane: Lane | undefined 
       {lane && ofLane.length > 0 && (
         <div className="row">
           <Chip code={lane.code} family={lane.color} w={24} h={20} />
-          <InputNumber
-            size="small"
-            style={{ width: 48 }}
-            aria-label="Velocity to set"
-            min={1}
-            max={127}
-            controls={false}
-            value={to}
-            onChange={(v) => v !== null && setTo(v)}
-          />
+          <VelocityInput label="Velocity to set" value={to} onChange={setTo} />
           <Button
             size="small"
             title="Strokes softer than the ghosts’ limit are left"
@@ -269,16 +282,7 @@ export function CleanUp({ r, lane }: { r: RecordingView; lane: Lane | undefined 
             all
           </Button>
           <span className="lab">ghosts under</span>
-          <InputNumber
-            size="small"
-            style={{ width: 44 }}
-            aria-label="Ghosts under"
-            min={1}
-            max={127}
-            controls={false}
-            value={ghost}
-            onChange={(v) => v !== null && setGhost(v)}
-          />
+          <VelocityInput label="Ghosts under" value={ghost} onChange={setGhost} />
           <Button
             size="small"
             title="Take out what is softer than this"

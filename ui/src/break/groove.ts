@@ -31,6 +31,7 @@ export async function tryGroove(t: Omit<Tried, 'passes' | 'with'>) {
       api.hearGroove(project.id, t.over, player.rate, t.groove, t.use),
       api.pass(project.id, t.over, player.rate),
     ]);
+    if (useBench.getState().face !== 'break') return; // left meanwhile
     useGroove.setState({ tried: { ...t, with: true, passes: { with: felt, without } } });
     sound(false);
     if (!playing) await play();

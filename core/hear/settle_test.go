@@ -1,0 +1,116 @@
+package hear
+
+import (
+	"math"
+	"testing"
+)
+
+// verdicts makes outputs of (kick, snare, snare's level in dB) for as many onsets.
+func verdicts(all ...[3]float64) (outs [][NetOutput]float64) {
+	for _, v := range all {
+		var out [NetOutput]float64
+		out[FamilyKick], out[FamilySnare], out[LevelOf(FamilySnare)] = v[0], v[1], v[2]/20
+		outs = append(outs, out)
+	}
+	return outs
+}
+
+// A kick under every backbeat that is less sure than the kicks alone is the snare's body; a kick that is as sure, or under
+// some backbeats only, was struck; ghosts have no say.
+func TestKicksUnderTheSnare(t *testing.T) {
+	alone, ghost := [3]float64{0.99, 0, 0}, [3]float64{0, 0.97, -24}
+	for _, c := range []struct {
+		name string
+		back [4]float64 // kick under each backbeat
+		kept int
+	}{
+		{"the snare's body", [4]float64{0.8, 0.76, 0.83, 0.79}, 0},
+		{"kicks as sure as those alone", [4]float64{0.98, 0.99, 0.97, 0.99}, 4},
+		{"under two of four", [4]float64{0.8, 0.01, 0.83, 0.02}, 2},
+	} {
+		var all [][3]float64
+		for _, k := range c.back {
+			all = append(all, alone, ghost, [3]float64{k, 0.99, -3})
+		}
+		outs := verdicts(all...)
+		settleKick(outs)
+		kept := 0
+		for i, out := range outs {
+			kick := out[FamilyKick] >= familyThreshold[FamilyKick]
+			if i%3 == 0 && !kick {
+				t.Errorf("%s: the kick alone at %d is gone", c.name, i)
+			}
+			if i%3 == 2 && kick {
+				kept++
+			}
+		}
+		if kept != c.kept {
+			t.Errorf("%s: %d kicks under the snare are kept, want %d", c.name, kept, c.kept)
+		}
+	}
+}
+
+// What keeps time and hardly falls is a ride, what dies at once a hat, where the nets are of two minds; a kick between two
+// strokes hides nothing of it, a snare does.
+func TestTheTimekeeper(t *testing.T) {
+	recording := func(fallDB float64, between int) (Examined, [][NetOutput]float64) {
+		var e Examined
+		var outs [][NetOutput]float64
+		for i := range 8 {
+			patch := make([]float32, PatchSize)
+			for b := range patchBands {
+				patch[patchBands+b], patch[4*patchBands+b] = 0, float32(-fallDB/20)
+			}
+			var out, other [NetOutput]float64
+			out[FamilyHat], out[FamilyCymbal] = 0.55, 0.45
+			if fallDB > diesDB {
+				out[FamilyHat], out[FamilyCymbal] = 0.45, 0.55
+			}
+			other[between] = 0.99
+			e.TimesS = append(e.TimesS, float64(i)*0.2, float64(i)*0.2+0.1)
+			e.Patches = append(e.Patches, patch, make([]float32, PatchSize))
+			outs = append(outs, out, other)
+		}
+		return e, outs
+	}
+	for _, c := range []struct {
+		name          string
+		falls         float64
+		between, want int
+	}{
+		{"rings, kicks between", 3, FamilyKick, FamilyCymbal},
+		{"dies, kicks between", 30, FamilyKick, FamilyHat},
+		{"rings, snares between: not seen, as the nets said", 3, FamilySnare, FamilyHat},
+	} {
+		e, outs := recording(c.falls, c.between)
+		settleTimekeeper(e, outs)
+		for i := 0; i < 14; i += 2 { // the last one is followed by nothing
+			if got := outs[i]; got[c.want] != math.Max(got[FamilyHat], got[FamilyCymbal]) {
+				t.Errorf("%s: stroke %d is hat %.2f, cymbal %.2f", c.name, i, got[FamilyHat], got[FamilyCymbal])
+			}
+		}
+	}
+}
+
+// One beat line is moved: a steady grid keeps its other bars, the first line takes all along, what cannot be is refused.
+func TestPinningALine(t *testing.T) {
+	h := Hearing{BPM: 120, Bars: 4, BarOneS: 0.5}
+	h.Meter.Beats, h.Meter.Unit = 4, 4
+	bar := h.Meter.BarTicks()
+	one, err := h.Pin(2*bar, 4.55)
+	if err != nil || len(one.Pins) != 5 || math.Abs(one.TimeAt(float64(2*bar))-4.55) > 1e-9 || math.Abs(one.TimeAt(float64(bar))-2.5) > 1e-9 || math.Abs(one.TimeAt(float64(3*bar))-6.5) > 1e-9 {
+		t.Errorf("bar 3 moved: %+v, %v", one.Pins, err)
+	}
+	if again, err := one.Pin(2*bar, 4.5); err != nil || len(again.Pins) != 5 || math.Abs(again.TimeAt(float64(2*bar))-4.5) > 1e-9 {
+		t.Errorf("moved back: %+v, %v", again.Pins, err)
+	}
+	if beat, err := one.Pin(2*bar+bar/4, 5.0); err != nil || len(beat.Pins) != 6 {
+		t.Errorf("a beat inside the bar: %+v, %v", beat.Pins, err)
+	}
+	if all, err := h.Pin(0, 0.6); err != nil || len(all.Pins) != 0 || math.Abs(all.BarOneS-0.6) > 1e-9 {
+		t.Errorf("bar 1 moved: %+v, %v", all, err)
+	}
+	if _, err := h.Pin(2*bar, 2.6); err == nil {
+		t.Error("a bar of a tenth of a second is taken")
+	}
+}
