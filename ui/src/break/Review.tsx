@@ -74,7 +74,7 @@ function VelocityInput({
   return (
     <InputNumber
       size="small"
-      style={{ width: 50 }}
+      style={{ width: 46 }}
       aria-label={label}
       min={1}
       max={127}
