@@ -19,7 +19,7 @@ ui/node_modules/.package-lock.json: ui/package-lock.json
 	@touch $@
 
 # the front end's types come from the API's own description
-ui/openapi.json: $(shell find core bench store server -name '*.go' -not -name '*_test.go')
+ui/openapi.json: $(shell find core format service store server -name '*.go' -not -name '*_test.go')
 	$(GO) run ./cmd/hexachord openapi > $@.new && mv $@.new $@
 
 ui/dist/index.html: ui/node_modules/.package-lock.json ui/openapi.json $(UI_SOURCES)
@@ -28,14 +28,14 @@ ui/dist/index.html: ui/node_modules/.package-lock.json ui/openapi.json $(UI_SOUR
 
 check: ui
 	test -z "$$(gofmt -l $$(git ls-files '*.go'))"
-	go vet ./...
-	go tool staticcheck ./...
+	go vet ./... ./cmd/hearfit/...
+	go tool staticcheck ./... ./cmd/hearfit/...
 	cd ui && npm run --silent check
 
 # installs what the tests need (through apt when missing), then runs all of them
 test: build check
 	sh e2e/needs.sh
-	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test ./...
+	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test ./... ./cmd/hearfit/...
 
 clean:
 	rm -rf bin ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/node_modules

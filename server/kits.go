@@ -6,9 +6,9 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -28,13 +28,13 @@ type (
 	}
 	layoutRequest struct {
 		ProjectPath
-		Parts   []bench.SamplePart `json:"parts" required:"true"`
-		Options layout.Options     `json:"options" required:"true"`
+		Parts   []service.SamplePart `json:"parts" required:"true"`
+		Options layout.Options       `json:"options" required:"true"`
 	}
 	layOutRequest struct {
 		RevisionOf
-		Parts   []bench.SamplePart `json:"parts" required:"true"`
-		Options layout.Options     `json:"options" required:"true"`
+		Parts   []service.SamplePart `json:"parts" required:"true"`
+		Options layout.Options       `json:"options" required:"true"`
 	}
 	keptReply struct {
 		Kits []store.KeptKit `json:"kits"`
@@ -74,10 +74,10 @@ func (s *Server) addKitRoutes(api *echo.Group) {
 			return s.changed(r.Project, next)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/patterns/:pattern/preview", "previewKit", "What a pattern sounds with some pads put in; nothing is kept",
-		func(_ *echo.Context, r previewRequest) (bench.Preview, error) {
+		func(_ *echo.Context, r previewRequest) (service.Preview, error) {
 			p, pt, err := s.pattern(r.PatternPath)
 			if err != nil {
-				return bench.Preview{}, err
+				return service.Preview{}, err
 			}
 			return s.bench.PreviewKit(p, pt, r.Pads, r.Rate)
 		})

@@ -5,15 +5,15 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
+	"hexachord/service"
 	"hexachord/store"
 )
 
 type (
 	mapEditRequest struct {
 		RevisionOf
-		Edit bench.MapEdit `json:"edit" required:"true"`
+		Edit service.MapEdit `json:"edit" required:"true"`
 	}
 	mapsReply struct {
 		Maps []store.KeptMap `json:"maps"`
@@ -42,11 +42,11 @@ type (
 	}
 	carryPlanRequest struct {
 		ProjectPath
-		Carry bench.CarryRequest `json:"carry" required:"true"`
+		Carry service.CarryRequest `json:"carry" required:"true"`
 	}
 	carryRequest struct {
 		RevisionOf
-		Carry bench.CarryRequest `json:"carry" required:"true"`
+		Carry service.CarryRequest `json:"carry" required:"true"`
 	}
 	compareRequest struct {
 		A drummap.Map `json:"a" required:"true"`
@@ -90,7 +90,7 @@ func (s *Server) addMapRoutes(api *echo.Group) {
 			if err != nil {
 				return mapReply{}, err
 			}
-			m, err := bench.ReadMap(name, data, or(r.MiddleC, 4))
+			m, err := service.ReadMap(name, data, or(r.MiddleC, 4))
 			return mapReply{m}, err
 		})
 	handle(s, api, http.MethodPost, "/maps/compare", "compareMaps", "How two maps differ, lane by lane",
@@ -111,7 +111,7 @@ func (s *Server) addMapRoutes(api *echo.Group) {
 			if err != nil {
 				return lostReply{}, err
 			}
-			_, _, lost, err := bench.WriteMap(p.Map, r.As)
+			_, _, lost, err := service.WriteMap(p.Map, r.As)
 			return lostReply{append([]string{}, lost...)}, err
 		})
 	handleBlob(s, api, "/projects/:project/map/export", "exportMap", "The project's map as MIDNAM or CSV", "application/octet-stream",
@@ -120,14 +120,14 @@ func (s *Server) addMapRoutes(api *echo.Group) {
 			if err != nil {
 				return blob{}, err
 			}
-			name, data, _, err := bench.WriteMap(p.Map, r.As)
+			name, data, _, err := service.WriteMap(p.Map, r.As)
 			return blob{name: name, data: data}, err
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/carry/plan", "planCarry", "Where hits would go when patterns are carried to another map; nothing is changed",
-		func(_ *echo.Context, r carryPlanRequest) (bench.CarryPlan, error) {
+		func(_ *echo.Context, r carryPlanRequest) (service.CarryPlan, error) {
 			p, err := s.bench.Load(r.Project)
 			if err != nil {
-				return bench.CarryPlan{}, err
+				return service.CarryPlan{}, err
 			}
 			return s.bench.PlanCarry(p, r.Carry)
 		})

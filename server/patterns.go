@@ -5,10 +5,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -66,8 +66,8 @@ type (
 		Revision int64 `query:"revision" required:"true" json:"-"`
 	}
 	importReply struct {
-		Imported bench.Imported `json:"imported"`
-		Project  Project        `json:"project"`
+		Imported service.Imported `json:"imported"`
+		Project  Project          `json:"project"`
 	}
 )
 
@@ -98,7 +98,7 @@ func (s *Server) addPatternRoutes(api *echo.Group) {
 	handleBlob(s, api, "/projects/:project/patterns/:pattern/midi", "getMIDI", "The pattern as a Standard MIDI File", "audio/midi",
 		func(_ *echo.Context, r midiRequest) (blob, error) {
 			p, pt, err := s.pattern(r.PatternPath)
-			return blob{name: pt.Name + ".mid", data: bench.MIDI(p, pt, r.Sounding)}, err
+			return blob{name: pt.Name + ".mid", data: service.MIDI(p, pt, r.Sounding)}, err
 		})
 	handleBlob(s, api, "/projects/:project/patterns/:pattern/wav", "getWAV", "The pattern bounced to WAV", "audio/wav",
 		func(_ *echo.Context, r bounceRequest) (blob, error) {
@@ -110,7 +110,7 @@ func (s *Server) addPatternRoutes(api *echo.Group) {
 			if err != nil {
 				return blob{}, problemOr(err, "The pattern cannot be bounced")
 			}
-			data, err := bench.EncodeWAV(out, or(r.Bits, 24))
+			data, err := service.EncodeWAV(out, or(r.Bits, 24))
 			return blob{name: pt.Name + ".wav", data: data}, problemOr(err, "The pattern cannot be bounced")
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/midi", "importMIDI", "Import a MIDI file (multipart field “file”) as a pattern",

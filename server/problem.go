@@ -12,7 +12,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
 	"hexachord/core/feel"
 	"hexachord/core/hear"
@@ -28,6 +27,7 @@ import (
 	"hexachord/format/midnam"
 	"hexachord/format/sfz"
 	"hexachord/format/smf"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -55,15 +55,15 @@ var known = []struct {
 	{store.ErrNotFound, http.StatusNotFound, "That is not here"},
 	{store.ErrNoUndo, http.StatusConflict, "Nothing to undo"},
 	{store.ErrNoRedo, http.StatusConflict, "Nothing to redo"},
-	{bench.ErrVoice, http.StatusNotFound, "That sound is not ready"},
+	{service.ErrVoice, http.StatusNotFound, "That sound is not ready"},
 	{sound.ErrAudio, http.StatusUnprocessableEntity, "This file cannot be used"},
 	{smf.ErrNotMIDI, http.StatusUnprocessableEntity, "This is not a MIDI file"},
 	{smf.ErrTruncated, http.StatusUnprocessableEntity, "This MIDI file is damaged"},
 	{smf.ErrCoding, http.StatusUnprocessableEntity, "This MIDI file cannot be read"},
 	{context.Canceled, 499, "Stopped"},
 	{store.ErrSettings, http.StatusUnprocessableEntity, "That setting cannot be used"},
-	{bench.ErrInput, http.StatusUnprocessableEntity, "That cannot be done"},
-	{bench.ErrRate, http.StatusUnprocessableEntity, "That sample rate cannot be played"},
+	{service.ErrInput, http.StatusUnprocessableEntity, "That cannot be done"},
+	{service.ErrRate, http.StatusUnprocessableEntity, "That sample rate cannot be played"},
 	{music.ErrTempo, http.StatusUnprocessableEntity, "That tempo cannot be played"},
 	{music.ErrMeter, http.StatusUnprocessableEntity, "That meter cannot be used"},
 	{music.ErrGrid, http.StatusUnprocessableEntity, "That grid cannot be used"},

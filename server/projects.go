@@ -7,13 +7,13 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -84,7 +84,7 @@ func viewOf(p store.Project) Project {
 		}
 		return -1
 	}
-	laneOf := bench.LaneOf(p)
+	laneOf := service.LaneOf(p)
 	for _, r := range p.Recordings {
 		rv := RecordingView{ID: r.ID, Name: r.Value.Name, Audio: r.Value.Audio, Seconds: r.Value.Seconds, Heard: r.Value.Heard, Lanes: []int{}, Doubtful: []bool{}, OrLanes: []int{}, EndS: r.Value.Heard.EndS(), Beats: []float64{}, Clean: r.Value.Heard.Proposals(laneOf)}
 		for n := 0; n <= r.Value.Heard.Bars*r.Value.Heard.Meter.Beats; n++ {
@@ -238,7 +238,7 @@ func (s *Server) addRoutes(api *echo.Group) {
 			if err != nil {
 				return blob{}, err
 			}
-			data, err := bench.EncodeVoice(v)
+			data, err := service.EncodeVoice(v)
 			return blob{data: data, immutable: true}, err
 		})
 	api.GET("/projects/:project/events", s.watch)

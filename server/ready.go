@@ -5,11 +5,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/feel"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/ready"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -19,8 +19,8 @@ type (
 	}
 	readyHear struct {
 		ProjectPath
-		Rate int             `query:"rate" required:"true" json:"-"`
-		Take bench.TakeReady `json:"take" required:"true"`
+		Rate int               `query:"rate" required:"true" json:"-"`
+		Take service.TakeReady `json:"take" required:"true"`
 	}
 	readyHeard struct {
 		Laid    ready.Laid      `json:"laid"`
@@ -29,7 +29,7 @@ type (
 	}
 	readyTake struct {
 		RevisionOf
-		Take bench.TakeReady `json:"take" required:"true"`
+		Take service.TakeReady `json:"take" required:"true"`
 	}
 	comparePatternsRequest struct {
 		PatternPath
@@ -80,7 +80,7 @@ func (s *Server) addReadyRoutes(api *echo.Group) {
 			if err != nil {
 				return readyHeard{}, err
 			}
-			laid, into, err := bench.LayReady(p, r.Take)
+			laid, into, err := service.LayReady(p, r.Take)
 			if err != nil {
 				return readyHeard{}, err
 			}
@@ -152,7 +152,7 @@ func (s *Server) addReadyRoutes(api *echo.Group) {
 				return blob{}, err
 			}
 			g, err := p.Groove(r.Groove)
-			return blob{name: g.Name + ".mid", data: bench.GrooveMIDI(g)}, err
+			return blob{name: g.Name + ".mid", data: service.GrooveMIDI(g)}, err
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/grooves/midi", "importGroove", "Keep the groove of a MIDI file (multipart field “file”)",
 		func(c *echo.Context, r midiImport) (grooveReply, error) {

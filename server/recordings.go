@@ -8,11 +8,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/music"
 	"hexachord/core/play"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -53,7 +53,7 @@ type (
 	regrid struct {
 		RecordingPath
 		Revision int64 `json:"revision" required:"true"`
-		bench.Grid
+		service.Grid
 	}
 	hitsEdit struct {
 		RecordingPath
@@ -90,12 +90,12 @@ type (
 		Name     string `json:"name" required:"true"`
 	}
 	cutKitReply struct {
-		Cut     bench.CutKit `json:"cut"`
-		Project Project      `json:"project"`
+		Cut     service.CutKit `json:"cut"`
+		Project Project        `json:"project"`
 	}
 	reinforceReply struct {
-		Lanes   []bench.Reinforced `json:"lanes"`
-		MatchDB float64            `json:"matchDB"` // how much quieter the kit's hits are than the recording
+		Lanes   []service.Reinforced `json:"lanes"`
+		MatchDB float64              `json:"matchDB"` // how much quieter the kit's hits are than the recording
 	}
 	compareLaneRequest struct {
 		RecordingPath
@@ -120,8 +120,8 @@ type (
 		Strength float64    `json:"strength" required:"true" minimum:"0" maximum:"100"`
 	}
 	keepReply struct {
-		Kept    bench.Kept `json:"kept"`
-		Project Project    `json:"project"`
+		Kept    service.Kept `json:"kept"`
+		Project Project      `json:"project"`
 	}
 )
 
@@ -178,7 +178,7 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if err != nil {
 				return play.Pass{}, err
 			}
-			return s.bench.RecordingPass(p, rec, r.Rate, bench.RecordingOptions{Slow: r.Slow, Click: r.Click, Band: [2]float64{r.LoHz, r.HiHz}})
+			return s.bench.RecordingPass(p, rec, r.Rate, service.RecordingOptions{Slow: r.Slow, Click: r.Click, Band: [2]float64{r.LoHz, r.HiHz}})
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/grid", "regrid", "Correct a recording's tempo, bars or bar 1",
 		func(_ *echo.Context, r regrid) (Project, error) {
@@ -191,13 +191,13 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			return s.after(r.Project, next, err)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/listen", "listen", "Try a lane's listener; nothing is changed",
-		func(_ *echo.Context, r listenRequest) (bench.Listening, error) {
+		func(_ *echo.Context, r listenRequest) (service.Listening, error) {
 			p, rec, err := s.recording(r.RecordingPath)
 			if err != nil {
-				return bench.Listening{}, err
+				return service.Listening{}, err
 			}
 			if r.Columns < 16 || r.Columns > 4096 {
-				return bench.Listening{}, problem(http.StatusUnprocessableEntity, "That picture cannot be drawn", "Ask for 16 to 4096 columns.")
+				return service.Listening{}, problem(http.StatusUnprocessableEntity, "That picture cannot be drawn", "Ask for 16 to 4096 columns.")
 			}
 			return s.bench.Listen(p, rec, r.Lane, r.Listener, r.Columns)
 		})
@@ -221,7 +221,7 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if name == "" {
 				name = rec.Name
 			}
-			return bench.RecordingGroove(p, rec, name, r.Grid, r.Lane)
+			return service.RecordingGroove(p, rec, name, r.Grid, r.Lane)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/cut", "cutKit", "Make a kit of a recording's cleanest strokes, and a pattern with it",
 		func(_ *echo.Context, r cutRequestKit) (cutKitReply, error) {
@@ -242,10 +242,10 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			return reinforceReply{lanes, match}, err
 		})
 	handle(s, api, http.MethodGet, "/projects/:project/recordings/:recording/compare", "compareLane", "One lane's band of the recording against the kit's sound of that lane",
-		func(_ *echo.Context, r compareLaneRequest) (bench.Compared, error) {
+		func(_ *echo.Context, r compareLaneRequest) (service.Compared, error) {
 			p, rec, err := s.recording(r.RecordingPath)
 			if err != nil {
-				return bench.Compared{}, err
+				return service.Compared{}, err
 			}
 			return s.bench.Compare(p, rec, r.Lane)
 		})
@@ -272,7 +272,7 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if err != nil {
 				return blob{}, err
 			}
-			data, err := bench.EncodeWAV(out, or(r.Bits, 24))
+			data, err := service.EncodeWAV(out, or(r.Bits, 24))
 			return blob{name: strings.TrimSuffix(rec.Name, filepath.Ext(rec.Name)) + " layer.wav", data: data}, problemOr(err, "The layer cannot be bounced")
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/keep", "keepPattern", "Keep what was heard as a pattern",

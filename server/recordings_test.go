@@ -6,12 +6,12 @@ import (
 	"net/http"
 	"testing"
 
-	"hexachord/bench"
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kind"
 	"hexachord/demo"
 	"hexachord/format/audio"
+	"hexachord/service"
 )
 
 // withBreak is the demo project with the demo's recording heard through the API.
@@ -120,7 +120,7 @@ func TestTheGridOfARecording(t *testing.T) {
 // Listening, channels, groove, layer and flipping answer, and say what is wrong with what is asked.
 func TestWhatIsMadeOfARecording(t *testing.T) {
 	d, p, at := withBreak(t)
-	var l bench.Listening
+	var l service.Listening
 	d.must(http.MethodPost, at+"/listen", map[string]any{"lane": 38, "listener": hear.Listener{}, "columns": 64}, &l)
 	if len(l.Levels) != 64 || len(l.Strikes) == 0 || l.Listener.OpenDB != l.OpenDB {
 		t.Errorf("%d levels, %d strikes, opens at %g, suggested %g", len(l.Levels), len(l.Strikes), l.Listener.OpenDB, l.OpenDB)
@@ -159,7 +159,7 @@ func TestWhatIsMadeOfARecording(t *testing.T) {
 		t.Errorf("a lane by name: %d", status)
 	}
 	// one lane of both: its drum's band of the recording against the kit's kicks alone, level with it once raised
-	var c bench.Compared
+	var c service.Compared
 	d.must(http.MethodGet, at+"/compare?lane=36", nil, &c)
 	if lo, hi := hear.BandFor(36); c.LoHz != lo || c.HiHz != hi {
 		t.Errorf("the kick is heard in %g to %g Hz", c.LoHz, c.HiHz)

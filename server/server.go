@@ -17,7 +17,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"hexachord/bench"
+	"hexachord/service"
 )
 
 // Config says how to serve.
@@ -32,7 +32,7 @@ type Config struct {
 
 // Server answers for one bench.
 type Server struct {
-	bench  *bench.Bench
+	bench  *service.Bench
 	config Config
 	events *events
 	spec   []byte
@@ -42,7 +42,7 @@ type Server struct {
 const jsonLimit = 32 << 20
 
 // New prepares a server.
-func New(b *bench.Bench, c Config) (*Server, http.Handler, error) {
+func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	s := &Server{bench: b, config: c, events: newEvents()}
 	e := echo.New()
 	e.Logger = slog.New(slog.DiscardHandler)
@@ -62,7 +62,7 @@ func New(b *bench.Bench, c Config) (*Server, http.Handler, error) {
 }
 
 // Run serves until the context ends.
-func Run(ctx context.Context, b *bench.Bench, c Config) error {
+func Run(ctx context.Context, b *service.Bench, c Config) error {
 	s, handler, err := New(b, c)
 	if err != nil {
 		return err

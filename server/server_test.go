@@ -13,23 +13,23 @@ import (
 	"testing"
 	"testing/fstest"
 
-	"hexachord/bench"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/demo"
 	"hexachord/format/smf"
 	"hexachord/format/wav"
+	"hexachord/service"
 )
 
 type door struct {
 	t testing.TB
 	*httptest.Server
-	bench *bench.Bench
+	bench *service.Bench
 }
 
 func open(t testing.TB) door {
 	t.Helper()
-	b, err := bench.Open(t.TempDir())
+	b, err := service.Open(t.TempDir())
 	if err != nil {
 		t.Fatal(err)
 	}

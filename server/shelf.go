@@ -11,10 +11,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/bench"
 	"hexachord/core/kind"
 	"hexachord/core/layout"
 	"hexachord/core/shelf"
+	"hexachord/service"
 )
 
 type (
@@ -35,7 +35,7 @@ type (
 		Limit      int     `query:"limit" json:"-"`
 	}
 	importSamplesReply struct {
-		Reports []bench.SampleReport `json:"reports"`
+		Reports []service.SampleReport `json:"reports"`
 	}
 	correctRequest struct {
 		SamplePath
@@ -111,7 +111,7 @@ func (s *Server) addShelfRoutes(api *echo.Group) {
 			return s.bench.CorrectSample(r.Hash, r.Kind, r.Tags)
 		})
 	handle(s, api, http.MethodGet, "/samples/:hash/wave", "drawSample", "A stretch of a sample drawn",
-		func(_ *echo.Context, r waveRequest) (bench.Wave, error) {
+		func(_ *echo.Context, r waveRequest) (service.Wave, error) {
 			return s.bench.DrawSample(r.Hash, r.Start, r.End, r.Columns)
 		})
 	handle(s, api, http.MethodGet, "/samples/:hash/trim", "trimSample", "Where a sample begins and ends to sound above a level",
@@ -165,10 +165,10 @@ func (s *Server) findSamples(r findRequest) (shelf.Result, error) {
 }
 
 // uploads reads every multipart field “file”, together no larger than the limit. A file's name may have folders.
-func (s *Server) uploads(c *echo.Context) (files []bench.SampleFile, err error) {
+func (s *Server) uploads(c *echo.Context) (files []service.SampleFile, err error) {
 	err = s.eachUpload(c, func(name string, data []byte) error {
 		folder, base := path.Split(path.Clean("/" + strings.ReplaceAll(name, `\`, "/")))
-		files = append(files, bench.SampleFile{Name: base, Folder: strings.Trim(folder, "/"), Data: data})
+		files = append(files, service.SampleFile{Name: base, Folder: strings.Trim(folder, "/"), Data: data})
 		return nil
 	})
 	if err == nil && len(files) == 0 {

@@ -8,13 +8,13 @@ import (
 	"strings"
 	"testing"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
 	"hexachord/core/shelf"
 	"hexachord/core/sound"
 	"hexachord/format/wav"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -35,7 +35,7 @@ func strokes(t *testing.T, n int, hz float64) []byte {
 	return data
 }
 
-func (d door) bring(name string, data []byte) bench.SampleReport {
+func (d door) bring(name string, data []byte) service.SampleReport {
 	d.t.Helper()
 	var reply importSamplesReply
 	if status, body := d.ask("POST", "/api/v1/samples", file(d.t, name, data), &reply); status != 200 || len(reply.Reports) != 1 {
@@ -70,7 +70,7 @@ func TestASampleOnTheShelf(t *testing.T) {
 	if found.Total != 1 {
 		t.Error("not found by what a person said of it")
 	}
-	var w bench.Wave
+	var w service.Wave
 	d.ask("GET", at+"/wave?start=5000&end=30000&columns=100", nil, &w)
 	if len(w.High) != 100 || w.StartFrame != 5000 || w.Frames != 44100/4+6*22050 {
 		t.Errorf("drawn %+v", w)
@@ -135,7 +135,7 @@ func TestTryingAndPlanningKeepNothing(t *testing.T) {
 	pad, _ := p.Kit.Pad(36)
 	tried := pad.Clone()
 	tried.Layers[0].Sounds[0].Takes[0] = kit.Take{Sample: r.Hash, Source: "kick.wav", Shape: kit.Whole()}
-	var preview bench.Preview
+	var preview service.Preview
 	if status, body := d.ask("POST", at+"/patterns/"+p.Patterns[0].ID+"/preview?rate=44100", map[string]any{"pads": []kit.Pad{tried}}, &preview); status != 200 {
 		t.Fatalf("%s", body)
 	}
@@ -149,7 +149,7 @@ func TestTryingAndPlanningKeepNothing(t *testing.T) {
 	for _, c := range preview.Pass.Cues {
 		heard = heard || voices[c.Voice]
 	}
-	parts := []bench.SamplePart{{Hash: r.Hash}}
+	parts := []service.SamplePart{{Hash: r.Hash}}
 	var plan layout.Plan
 	d.ask("POST", at+"/layout/plan", map[string]any{"parts": parts, "options": layout.Options{By: layout.ByKind}}, &plan)
 	if len(plan.Rows) != 1 || plan.Rows[0].Lane.Note != 36 || len(plan.Rows[0].Pad.Layers) != len(pad.Layers)+1 || !plan.Rows[0].Full {
@@ -253,7 +253,7 @@ func TestMapsAtTheDoor(t *testing.T) {
 	m.Lanes = append([]drummap.Lane(nil), m.Lanes...)
 	m.Lanes[11].Note, m.Lanes[11].Color = 35, "#8a6fd1"
 	var next Project
-	edit := map[string]any{"revision": p.Revision, "edit": bench.MapEdit{Map: m, Moves: map[int]int{36: 35}, MoveHits: true, MoveSounds: true, Label: "Kick on 35"}}
+	edit := map[string]any{"revision": p.Revision, "edit": service.MapEdit{Map: m, Moves: map[int]int{36: 35}, MoveHits: true, MoveSounds: true, Label: "Kick on 35"}}
 	if status, body := d.ask("POST", at+"/map", edit, &next); status != 200 {
 		t.Fatalf("%s", body)
 	}
@@ -265,7 +265,7 @@ func TestMapsAtTheDoor(t *testing.T) {
 	}
 	twice := m
 	twice.Lanes = append(append([]drummap.Lane(nil), m.Lanes...), m.Lanes[0])
-	for name, e := range map[string]bench.MapEdit{"a note twice": {Map: twice}, "a note outside": {Map: m, Moves: map[int]int{36: 200}}} {
+	for name, e := range map[string]service.MapEdit{"a note twice": {Map: twice}, "a note outside": {Map: m, Moves: map[int]int{36: 200}}} {
 		if status, body := d.ask("POST", at+"/map", map[string]any{"revision": next.Revision, "edit": e}, nil); status != 422 {
 			t.Errorf("%s: %d %s", name, status, body)
 		}
@@ -289,8 +289,8 @@ func TestMapsAtTheDoor(t *testing.T) {
 	if status, body := d.ask("POST", "/api/v1/maps/read", file(t, "x.txt", []byte("?")), nil); status != 422 || !strings.Contains(string(body), ".midnam, .csv or .mid") {
 		t.Errorf("a file of another kind: %d %s", status, body)
 	}
-	carry := bench.CarryRequest{From: m, To: read.Map, Patterns: []string{p.Patterns[0].ID}, Corrections: map[int]int{42: 38}, Remember: true, Copies: true}
-	var plan bench.CarryPlan
+	carry := service.CarryRequest{From: m, To: read.Map, Patterns: []string{p.Patterns[0].ID}, Corrections: map[int]int{42: 38}, Remember: true, Copies: true}
+	var plan service.CarryPlan
 	d.ask("POST", at+"/carry/plan", map[string]any{"carry": carry}, &plan)
 	if plan.Hits[35] != kicks || plan.Patterns[0].Carried != kicks+on(p, 38)+on(p, 42) {
 		t.Errorf("planned %+v", plan.Patterns)

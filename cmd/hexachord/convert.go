@@ -13,13 +13,13 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
 	"hexachord/core/hear"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/format/audio"
 	"hexachord/format/smf"
+	"hexachord/service"
 )
 
 func convertCommand() *cobra.Command {
@@ -66,7 +66,7 @@ under the band's loudest moment; what is not given is suggested by the recording
 			}
 			name := filepath.Base(args[0])
 			defer debug.SetGCPercent(debug.SetGCPercent(40)) // minutes of audio are held: tidy sooner
-			decoded, err := audio.Decode(data, bench.Limits)
+			decoded, err := audio.Decode(data, service.Limits)
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}

@@ -8,9 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hexachord/bench"
 	"hexachord/core/kind"
 	"hexachord/format/audio"
+	"hexachord/service"
 )
 
 func kindCommand() *cobra.Command {
@@ -29,7 +29,7 @@ A file that is no usable audio is reported, and the others are still told.`,
 					faults = append(faults, err)
 					continue
 				}
-				d, err := audio.Decode(data, bench.Limits)
+				d, err := audio.Decode(data, service.Limits)
 				if err != nil {
 					faults = append(faults, fmt.Errorf("%s: %w", path, err))
 					continue

@@ -10,11 +10,11 @@ import (
 	"github.com/adrg/xdg"
 	"github.com/spf13/cobra"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/demo"
 	"hexachord/format/audio"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -42,12 +42,12 @@ func kitImportCommand(dir *string) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			b, err := bench.Open(*dir)
+			b, err := service.Open(*dir)
 			if err != nil {
 				return err
 			}
 			defer func() { err = errors.Join(err, b.Close()) }()
-			id, said, err := b.ImportKit(cmd.Context(), filepath.Base(args[0]), data, bench.FilesBeside(filepath.Dir(args[0])))
+			id, said, err := b.ImportKit(cmd.Context(), filepath.Base(args[0]), data, service.FilesBeside(filepath.Dir(args[0])))
 			report(cmd, said)
 			if err != nil {
 				return err
@@ -76,7 +76,7 @@ func kitExportCommand(dir *string) *cobra.Command {
 		Short: "Write a kept kit, or the kit that ships (demo), with its samples",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
-			b, err := bench.Open(*dir)
+			b, err := service.Open(*dir)
 			if err != nil {
 				return err
 			}
@@ -113,7 +113,7 @@ func kitListCommand(dir *string) *cobra.Command {
 		Short: "List the kept kits",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) (err error) {
-			b, err := bench.Open(*dir)
+			b, err := service.Open(*dir)
 			if err != nil {
 				return err
 			}
@@ -130,7 +130,7 @@ func kitListCommand(dir *string) *cobra.Command {
 }
 
 // findKit finds a kept kit by its name, or makes the one that ships.
-func findKit(b *bench.Bench, name string) (drummap.Map, kit.Kit, error) {
+func findKit(b *service.Bench, name string) (drummap.Map, kit.Kit, error) {
 	if name == boathouseName {
 		return b.Boathouse()
 	}
@@ -154,8 +154,8 @@ func findKit(b *bench.Bench, name string) (drummap.Map, kit.Kit, error) {
 // samples' audio.
 func kitOf(name string) (m drummap.Map, k kit.Kit, files map[string]audio.Decoded, said []string, err error) {
 	files = map[string]audio.Decoded{}
-	take := func(f bench.SampleFile) (string, audio.Decoded, error) {
-		d, err := audio.Decode(f.Data, bench.Limits)
+	take := func(f service.SampleFile) (string, audio.Decoded, error) {
+		d, err := audio.Decode(f.Data, service.Limits)
 		if err != nil {
 			return "", d, err
 		}
@@ -165,7 +165,7 @@ func kitOf(name string) (m drummap.Map, k kit.Kit, files map[string]audio.Decode
 	}
 	if name == boathouseName {
 		m, k, err = demo.Boathouse(func(f demo.File) (string, error) {
-			hash, _, err := take(bench.SampleFile{Name: f.Name, Data: f.Data})
+			hash, _, err := take(service.SampleFile{Name: f.Name, Data: f.Data})
 			return hash, err
 		})
 		return m, k, files, nil, err
@@ -177,6 +177,6 @@ func kitOf(name string) (m drummap.Map, k kit.Kit, files map[string]audio.Decode
 	if err != nil {
 		return m, k, nil, nil, err
 	}
-	m, k, said, err = bench.ReadKit(filepath.Base(name), data, take, bench.FilesBeside(filepath.Dir(name)))
+	m, k, said, err = service.ReadKit(filepath.Base(name), data, take, service.FilesBeside(filepath.Dir(name)))
 	return m, k, files, said, err
 }

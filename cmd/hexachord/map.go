@@ -8,8 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hexachord/bench"
 	"hexachord/core/drummap"
+	"hexachord/service"
 )
 
 func mapCommand() *cobra.Command {
@@ -22,16 +22,16 @@ func mapCommand() *cobra.Command {
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			m := drummap.GeneralMIDI()
-			if args[0] != bench.GMMapID {
+			if args[0] != service.GMMapID {
 				data, err := os.ReadFile(args[0])
 				if err != nil {
 					return err
 				}
-				if m, err = bench.ReadMap(args[0], data, middleC); err != nil {
+				if m, err = service.ReadMap(args[0], data, middleC); err != nil {
 					return err
 				}
 			}
-			_, data, lost, err := bench.WriteMap(m, strings.TrimPrefix(strings.ToLower(filepath.Ext(out)), "."))
+			_, data, lost, err := service.WriteMap(m, strings.TrimPrefix(strings.ToLower(filepath.Ext(out)), "."))
 			if err != nil {
 				return err
 			}

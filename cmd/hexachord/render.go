@@ -8,11 +8,11 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hexachord/bench"
 	"hexachord/core/feel"
 	"hexachord/core/music"
 	"hexachord/core/play"
 	"hexachord/core/sound"
+	"hexachord/service"
 )
 
 func renderCommand() *cobra.Command {
@@ -30,8 +30,8 @@ at the file's first tempo, and writes the sound as WAV. Notes the kit has no pad
 played by the pad of the same role, and named when there is none.`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if o.rate < bench.MinRate || o.rate > bench.MaxRate {
-				return bench.ErrRate
+			if o.rate < service.MinRate || o.rate > service.MaxRate {
+				return service.ErrRate
 			}
 			data, err := os.ReadFile(o.midi)
 			if err != nil {
@@ -42,7 +42,7 @@ played by the pad of the same role, and named when there is none.`,
 			if err != nil {
 				return err
 			}
-			p, in, err := bench.PatternFromMIDI(filepath.Base(o.midi), data, m)
+			p, in, err := service.PatternFromMIDI(filepath.Base(o.midi), data, m)
 			if err != nil {
 				return err
 			}
@@ -63,8 +63,8 @@ played by the pad of the same role, and named when there is none.`,
 			if err := music.CheckBPM(o.bpm); err != nil {
 				return err
 			}
-			if o.passes < 1 || o.passes > bench.MaxPasses {
-				return fmt.Errorf("--passes %d is not between 1 and %d", o.passes, bench.MaxPasses)
+			if o.passes < 1 || o.passes > service.MaxPasses {
+				return fmt.Errorf("--passes %d is not between 1 and %d", o.passes, service.MaxPasses)
 			}
 			f := feel.Feel{Swing: feel.Swing{Percent: o.swing, Grid: music.Sixteenths}}
 			if err := f.Check(); err != nil {
@@ -78,7 +78,7 @@ played by the pad of the same role, and named when there is none.`,
 			pass := play.Cues(p, f, o.bpm, t, nil)
 			mix := play.Bounce(pass, o.passes, o.rate, voices)
 			peak := sound.DB(mix.Peak())
-			wavData, err := bench.EncodeWAV(mix, o.bits)
+			wavData, err := service.EncodeWAV(mix, o.bits)
 			if err != nil {
 				return err
 			}

@@ -11,10 +11,10 @@ import (
 	"github.com/adrg/xdg"
 	"github.com/spf13/cobra"
 
-	"hexachord/bench"
 	"hexachord/core/shelf"
 	"hexachord/demo"
 	"hexachord/server"
+	"hexachord/service"
 	"hexachord/ui"
 )
 
@@ -67,7 +67,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 	if o.uploadLimit < 1 || o.uploadLimit > 4096 {
 		return fmt.Errorf("--upload-limit %d is not between 1 and 4096 MB", o.uploadLimit)
 	}
-	b, err := bench.Open(o.data)
+	b, err := service.Open(o.data)
 	if err != nil {
 		return err
 	}
@@ -102,7 +102,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 		}})
 }
 
-func setUpDemo(b *bench.Bench, dir string, out io.Writer) error {
+func setUpDemo(b *service.Bench, dir string, out io.Writer) error {
 	projects, err := b.Projects()
 	if err != nil {
 		return err

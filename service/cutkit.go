@@ -1,4 +1,4 @@
-package bench
+package service
 
 import (
 	"fmt"

@@ -1,6 +1,6 @@
-// Package bench is the work of the application between its store and its doors: it decodes audio, compiles
+// Package service is the work of the application between its store and its doors: it decodes audio, compiles
 // kits, plays, bounces, hears and imports, for the server and for the commands alike.
-package bench
+package service
 
 import (
 	"errors"
