@@ -1,6 +1,7 @@
 package server
 
 import (
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"sync"
@@ -9,45 +10,55 @@ import (
 	"github.com/labstack/echo/v5"
 )
 
-// events tells open windows that a project has a new revision (server-sent events, WHATWG HTML), so that two
-// windows on one project see each other's edits.
+// events tells open windows what an edit has changed (server-sent events, WHATWG HTML), so that two windows on one project
+// see each other's edits.
 type events struct {
 	mu      sync.Mutex
 	closed  chan struct{}
 	once    sync.Once
-	windows map[chan int64]string
+	windows map[chan []byte]string
 }
 
 func newEvents() *events {
-	return &events{closed: make(chan struct{}), windows: map[chan int64]string{}}
+	return &events{closed: make(chan struct{}), windows: map[chan []byte]string{}}
 }
 
 func (e *events) close() { e.once.Do(func() { close(e.closed) }) }
 
-// tell never waits: a window that has not read the last revision is given the newer one instead.
-func (e *events) tell(projectID string, revision int64) {
+// waiting is how many changes a window may be behind before it must load the project anew.
+const waiting = 64
+
+// tell never waits: a window that has fallen behind is told nothing more, finds a gap in the revisions at the next change it
+// reads, and loads the project.
+func (e *events) tell(projectID string, c Changed) {
 	e.mu.Lock()
 	defer e.mu.Unlock()
+	var text []byte
 	for w, id := range e.windows {
 		if id != projectID {
 			continue
 		}
-		select {
-		case <-w:
-		default:
+		if text == nil {
+			var err error
+			if text, err = json.Marshal(c); err != nil {
+				return // the window that asked is told so by its reply
+			}
 		}
-		w <- revision
+		select {
+		case w <- text:
+		default:
+			<-w // the oldest makes room, so that the newest is read and the gap found
+			w <- text
+		}
 	}
-}
-
-// ProjectPath names a project in an address.
-type ProjectPath struct {
-	Project string `param:"project" path:"project" json:"-"`
 }
 
 func (s *Server) watch(c *echo.Context) error {
 	id := c.Param("project")
-	w := make(chan int64, 1)
+	if _, err := s.bench.Load(id); err != nil {
+		return err
+	}
+	w := make(chan []byte, waiting)
 	s.events.mu.Lock()
 	s.events.windows[w] = id
 	s.events.mu.Unlock()
@@ -75,8 +86,8 @@ func (s *Server) watch(c *echo.Context) error {
 			return nil
 		case <-s.events.closed:
 			return nil
-		case revision := <-w:
-			line = fmt.Sprintf("event: revision\ndata: %d\n\n", revision)
+		case text := <-w:
+			line = "event: changed\ndata: " + string(text) + "\n\n"
 		case <-alive.C:
 			line = ": alive\n\n"
 		}

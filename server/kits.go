@@ -6,35 +6,15 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"hexachord/core/kit"
 	"hexachord/core/layout"
-	"hexachord/service"
+	"hexachord/core/project"
 	"hexachord/store"
 )
 
 type (
-	kitTake struct {
-		RevisionOf
-		Kit string `json:"kit" required:"true"` // boathouse, empty, or the ID of a kept kit
-	}
-	kitEdit struct {
-		RevisionOf
-		Edit kit.Edit `json:"edit" required:"true"`
-	}
-	previewRequest struct {
-		PatternPath
-		Rate int       `query:"rate" required:"true" json:"-"`
-		Pads []kit.Pad `json:"pads" required:"true"`
-	}
 	layoutRequest struct {
 		ProjectPath
-		Parts   []service.SamplePart `json:"parts" required:"true"`
-		Options layout.Options       `json:"options" required:"true"`
-	}
-	layOutRequest struct {
-		RevisionOf
-		Parts   []service.SamplePart `json:"parts" required:"true"`
-		Options layout.Options       `json:"options" required:"true"`
+		project.LayOut
 	}
 	keptReply struct {
 		Kits []store.KeptKit `json:"kits"`
@@ -57,45 +37,13 @@ type (
 )
 
 func (s *Server) addKitRoutes(api *echo.Group) {
-	handle(s, api, http.MethodPost, "/projects/:project/kit", "takeKit", "Give the project a kit with its map; the one it had stays among the kept kits",
-		func(_ *echo.Context, r kitTake) (Project, error) {
-			next, err := s.bench.TakeKit(r.Project, r.Revision, r.Kit)
-			if err != nil {
-				return Project{}, err
-			}
-			return s.changed(r.Project, next)
-		})
-	handle(s, api, http.MethodPost, "/projects/:project/kit/edits", "editKit", "Edit the project's kit",
-		func(_ *echo.Context, r kitEdit) (Project, error) {
-			next, err := s.bench.EditKit(r.Project, r.Revision, r.Edit)
-			if err != nil {
-				return Project{}, err
-			}
-			return s.changed(r.Project, next)
-		})
-	handle(s, api, http.MethodPost, "/projects/:project/patterns/:pattern/preview", "previewKit", "What a pattern sounds with some pads put in; nothing is kept",
-		func(_ *echo.Context, r previewRequest) (service.Preview, error) {
-			p, pt, err := s.pattern(r.PatternPath)
-			if err != nil {
-				return service.Preview{}, err
-			}
-			return s.bench.PreviewKit(p, pt, r.Pads, r.Rate)
-		})
 	handle(s, api, http.MethodPost, "/projects/:project/layout/plan", "planLayout", "Plan where samples go in the kit; nothing is changed",
 		func(_ *echo.Context, r layoutRequest) (layout.Plan, error) {
 			p, err := s.bench.Load(r.Project)
 			if err != nil {
 				return layout.Plan{}, err
 			}
-			return s.bench.PlanLayout(p, r.Parts, r.Options)
-		})
-	handle(s, api, http.MethodPost, "/projects/:project/layout", "layOut", "Lay samples out in the kit",
-		func(_ *echo.Context, r layOutRequest) (Project, error) {
-			next, err := s.bench.LayOut(r.Project, r.Revision, r.Parts, r.Options)
-			if err != nil {
-				return Project{}, err
-			}
-			return s.changed(r.Project, next)
+			return p.PlanLayout(s.bench, r.LayOut)
 		})
 	handle(s, api, http.MethodGet, "/kits", "listKits", "The kept kits",
 		func(_ *echo.Context, _ struct{}) (keptReply, error) {

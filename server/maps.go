@@ -6,15 +6,12 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"hexachord/core/drummap"
+	"hexachord/core/project"
 	"hexachord/service"
 	"hexachord/store"
 )
 
 type (
-	mapEditRequest struct {
-		RevisionOf
-		Edit service.MapEdit `json:"edit" required:"true"`
-	}
 	mapsReply struct {
 		Maps []store.KeptMap `json:"maps"`
 	}
@@ -42,11 +39,7 @@ type (
 	}
 	carryPlanRequest struct {
 		ProjectPath
-		Carry service.CarryRequest `json:"carry" required:"true"`
-	}
-	carryRequest struct {
-		RevisionOf
-		Carry service.CarryRequest `json:"carry" required:"true"`
+		Carry project.CarryRequest `json:"carry" required:"true"`
 	}
 	compareRequest struct {
 		A drummap.Map `json:"a" required:"true"`
@@ -58,14 +51,6 @@ type (
 )
 
 func (s *Server) addMapRoutes(api *echo.Group) {
-	handle(s, api, http.MethodPost, "/projects/:project/map", "editMap", "Put another map in place, hits and sounds of lanes with another note along with it",
-		func(_ *echo.Context, r mapEditRequest) (Project, error) {
-			next, err := s.bench.EditMap(r.Project, r.Revision, r.Edit)
-			if err != nil {
-				return Project{}, err
-			}
-			return s.changed(r.Project, next)
-		})
 	handle(s, api, http.MethodGet, "/maps", "listMaps", "The kept maps and those built in",
 		func(_ *echo.Context, _ struct{}) (mapsReply, error) {
 			maps, err := s.bench.AllMaps()
@@ -124,19 +109,11 @@ func (s *Server) addMapRoutes(api *echo.Group) {
 			return blob{name: name, data: data}, err
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/carry/plan", "planCarry", "Where hits would go when patterns are carried to another map; nothing is changed",
-		func(_ *echo.Context, r carryPlanRequest) (service.CarryPlan, error) {
+		func(_ *echo.Context, r carryPlanRequest) (project.CarryPlan, error) {
 			p, err := s.bench.Load(r.Project)
 			if err != nil {
-				return service.CarryPlan{}, err
+				return project.CarryPlan{}, err
 			}
 			return s.bench.PlanCarry(p, r.Carry)
-		})
-	handle(s, api, http.MethodPost, "/projects/:project/carry", "carryPatterns", "Carry patterns to another map, in one edit",
-		func(_ *echo.Context, r carryRequest) (Project, error) {
-			next, err := s.bench.CarryPatterns(r.Project, r.Revision, r.Carry)
-			if err != nil {
-				return Project{}, err
-			}
-			return s.changed(r.Project, next)
 		})
 }

@@ -6,11 +6,13 @@ import (
 	"reflect"
 	"testing"
 
+	"hexachord/core/drummap"
 	"hexachord/core/feel"
 	"hexachord/core/pattern"
-	"hexachord/core/play"
+	"hexachord/core/project"
 	"hexachord/core/ready"
-	"hexachord/store"
+	"hexachord/core/view"
+	"hexachord/service"
 )
 
 func (d door) must(method, path string, body, into any) {
@@ -33,18 +35,19 @@ func TestReadyPatternsAreHeardAndTaken(t *testing.T) {
 	}
 	take := map[string]any{"name": "plain sail", "roles": []string{"snare"}, "into": p.Patterns[1].ID, "fromBar": 1, "toBar": 2}
 	var heard readyHeard
-	d.must(http.MethodPost, at+"/ready/hear?rate=44100", map[string]any{"take": take}, &heard)
-	if len(heard.Pass.Cues) == 0 || len(heard.Laid.Missing) != 0 {
-		t.Fatalf("heard: %d cues, missing %v", len(heard.Pass.Cues), heard.Laid.Missing)
+	d.must(http.MethodPost, at+"/ready/hear", map[string]any{"take": take, "sounding": service.Sounding{Pattern: "any", Rate: 44100}}, &heard)
+	if len(heard.Sounds.Pass.Cues) == 0 || len(heard.Laid.Missing) != 0 {
+		t.Fatalf("heard: %d cues, missing %v", len(heard.Sounds.Pass.Cues), heard.Laid.Missing)
 	}
-	var after Project
+	var after view.Project
 	d.must(http.MethodGet, at, nil, &after)
 	if after.Revision != p.Revision {
 		t.Fatal("hearing it has changed the project")
 	}
-	var reply newPatternReply
-	d.must(http.MethodPost, at+"/ready/take", map[string]any{"revision": p.Revision, "take": take}, &reply)
-	ticks := func(p Project, bar, note int) (out []int) {
+	now := p
+	into := p.Patterns[1].ID
+	d.edit(&now, "", service.Edit{Edit: project.Edit{TakeReady: &project.TakeReady{Name: "plain sail", Roles: []drummap.Role{drummap.Snare}, Into: into, FromBar: 1, ToBar: 2}}})
+	ticks := func(p view.Project, bar, note int) (out []int) {
 		for _, h := range p.Patterns[1].Value.Hits {
 			if h.Note == note && h.Tick/3840 == bar {
 				out = append(out, h.Tick%3840)
@@ -52,7 +55,6 @@ func TestReadyPatternsAreHeardAndTaken(t *testing.T) {
 		}
 		return out
 	}
-	now := reply.Project
 	if got := fmt.Sprint(ticks(now, 1, 38)); got != "[960 2880]" {
 		t.Errorf("bar 2 has its snares at %s", got)
 	}
@@ -61,8 +63,8 @@ func TestReadyPatternsAreHeardAndTaken(t *testing.T) {
 			t.Errorf("note %d, or the bar before, has changed", note)
 		}
 	}
-	for _, bad := range []map[string]any{{"name": "no such"}, {"name": "plain sail", "into": "nowhere", "toBar": 1}} {
-		if status, _ := d.ask(http.MethodPost, at+"/ready/take", map[string]any{"revision": now.Revision, "take": bad}, nil); status != http.StatusNotFound {
+	for _, bad := range []project.TakeReady{{Name: "no such"}, {Name: "plain sail", Into: "nowhere", ToBar: 1}} {
+		if status, _ := d.refused(now, service.Edit{Edit: project.Edit{TakeReady: &bad}}); status != http.StatusNotFound {
 			t.Errorf("%v: %d", bad, status)
 		}
 	}
@@ -79,52 +81,50 @@ func TestGroovesGoOutAndComeBack(t *testing.T) {
 	}
 	g.Cells[0] = feel.GrooveCell{LeanTicks: 9, Level: 1.25, Hits: 4}
 	g.Cells[5] = feel.GrooveCell{LeanTicks: -22, Level: 0.75, Hits: 2}
-	var kept grooveReply
-	d.must(http.MethodPost, at+"/grooves", map[string]any{"revision": p.Revision, "name": "quay", "groove": g}, &kept)
-	status, data := d.ask(http.MethodGet, at+"/grooves/"+kept.GrooveID+"/midi", nil, nil)
+	kept := d.edit(&p, "", service.Edit{Edit: project.Edit{AddGroove: &project.AddGroove{Name: "quay", Groove: &g}}})
+	id := kept.Results[0].ID
+	status, data := d.ask(http.MethodGet, at+"/grooves/"+id+"/midi", nil, nil)
 	if status != http.StatusOK {
 		t.Fatal(status)
 	}
-	var back grooveReply
-	d.must(http.MethodPost, fmt.Sprintf("%s/grooves/midi?revision=%d", at, kept.Project.Revision), file(t, "quay.mid", data), &back)
-	got := back.Project.Grooves[1].Value
+	d.must(http.MethodPost, fmt.Sprintf("%s/grooves/midi?revision=%d", at, p.Revision), file(t, "quay.mid", data), nil)
+	d.must(http.MethodGet, at, nil, &p)
+	got := p.Grooves[1].Value
 	for i, c := range got.Cells {
 		want := g.Cells[i]
 		if (c.Hits > 0) != (want.Hits > 0) || c.Hits > 0 && (c.LeanTicks != want.LeanTicks || c.Level != want.Level) {
 			t.Errorf("cell %d came back as %+v, went out as %+v", i+1, c, want)
 		}
 	}
-	if status, _ := d.ask(http.MethodPost, at+"/grooves", map[string]any{"revision": back.Project.Revision, "name": "", "groove": g}, nil); status != http.StatusUnprocessableEntity {
+	if status, _ := d.refused(p, service.Edit{Edit: project.Edit{AddGroove: &project.AddGroove{Groove: &g}}}); status != http.StatusUnprocessableEntity {
 		t.Errorf("a groove without a name: %d", status)
 	}
 	// heard before it is laid over, it sounds as it does afterwards, and not as it did before
 	pid, use := p.Patterns[0].ID, feel.GrooveUse{Time: 100, Velocity: 50, NoSwing: true}
-	var before, heard, laid play.Pass
-	felt := at + "/patterns/" + pid + "/felt?rate=44100"
+	var before, laid service.Sounds
 	d.must(http.MethodGet, at+"/patterns/"+pid+"/pass?rate=44100", nil, &before)
-	d.must(http.MethodPost, felt, map[string]any{"groove": g, "use": use}, &heard)
-	f := back.Project.Settings.Feel
-	if own := back.Project.Patterns[0].Value.Feel; own != nil {
-		f = *own
-	}
-	f.Groove = use
-	f.Groove.ID = kept.GrooveID
-	d.must(http.MethodPost, at+"/patterns/"+pid+"/edits?rate=44100", map[string]any{"revision": back.Project.Revision, "edit": map[string]any{"op": "shape", "feel": f, "label": "lay"}}, nil)
+	lay := service.Edit{Edit: project.Edit{AddGroove: &project.AddGroove{Name: "laid", Groove: &g, Over: pid, Use: &use}}}
+	var heard tryReply
+	try := map[string]any{"edits": []service.Edit{lay}, "sounding": service.Sounding{Pattern: pid, Rate: 44100}}
+	d.must(http.MethodPost, at+"/try", try, &heard)
+	d.edit(&p, "", lay)
 	d.must(http.MethodGet, at+"/patterns/"+pid+"/pass?rate=44100", nil, &laid)
-	if !reflect.DeepEqual(heard.Cues, laid.Cues) || reflect.DeepEqual(heard.Cues, before.Cues) {
+	if !reflect.DeepEqual(heard.Sounds.Pass.Cues, laid.Pass.Cues) || reflect.DeepEqual(laid.Pass.Cues, before.Pass.Cues) {
 		t.Error("a groove that is heard before it is laid over sounds otherwise than afterwards, or not at all")
 	}
 	g.Cells[0].Level = -1
-	if status, _ := d.ask(http.MethodPost, felt, map[string]any{"groove": g, "use": use}, nil); status != http.StatusUnprocessableEntity {
+	if status, _ := d.ask(http.MethodPost, at+"/try", try, nil); status != http.StatusUnprocessableEntity {
 		t.Errorf("a groove that cannot be: %d", status)
 	}
-	d.must(http.MethodGet, at, nil, &back.Project)
-	// deleted, a feel that names it plays without it; undo brings it back
-	var gone Project
-	d.must(http.MethodDelete, fmt.Sprintf("%s/grooves/%s?revision=%d", at, kept.GrooveID, back.Project.Revision), nil, &gone)
-	d.must(http.MethodPost, at+"/undo", map[string]any{"revision": gone.Revision}, &gone)
-	if len(gone.Grooves) != 2 {
-		t.Errorf("%d grooves after undo", len(gone.Grooves))
+	// removed, a feel that names it plays without it; undo brings it back
+	d.edit(&p, "", service.Edit{Edit: project.Edit{RemoveGroove: &project.RemoveGroove{ID: id}}})
+	if len(p.Grooves) != 2 {
+		t.Errorf("%d grooves after one was removed", len(p.Grooves))
+	}
+	d.must(http.MethodPost, at+"/undo", map[string]any{"revision": p.Revision}, nil)
+	d.must(http.MethodGet, at, nil, &p)
+	if len(p.Grooves) != 3 || p.Grooves[0].ID != id {
+		t.Errorf("%d grooves after undo", len(p.Grooves))
 	}
 }
 
@@ -133,19 +133,18 @@ func TestLinkedCopiesMirror(t *testing.T) {
 	d := open(t)
 	p := d.demo()
 	at := "/api/v1/projects/" + p.ID + "/patterns"
-	var copied newPatternReply
-	d.must(http.MethodPost, at, map[string]any{"revision": p.Revision, "name": "mirror", "bars": 1, "copyOf": p.Patterns[0].ID, "linked": true}, &copied)
-	edit := func(id string, revision int64, e pattern.Edit) (r patternReply) {
-		d.must(http.MethodPost, at+"/"+id+"/edits?rate=44100", map[string]any{"revision": revision, "edit": e}, &r)
-		return r
+	first := p.Patterns[0].ID
+	copied := d.edit(&p, "", service.Edit{Edit: project.Edit{AddPattern: &project.AddPattern{Name: "mirror", CopyOf: first, Linked: true}}}).Results[0].ID
+	edit := func(id string, e pattern.Edit) {
+		d.edit(&p, "", service.Edit{Edit: project.Edit{Pattern: &project.PatternEdit{ID: id, Edit: e}}})
 	}
 	bars, name := 3, "other"
-	r := edit(copied.PatternID, copied.Project.Revision, pattern.Edit{Op: pattern.OpShape, Bars: &bars, Name: &name})
-	r = edit(p.Patterns[0].ID, r.Revision, pattern.Edit{Op: pattern.OpDouble})
-	if status, body := d.ask(http.MethodGet, at+"/"+copied.PatternID+"/compare?with="+p.Patterns[0].ID, nil, nil); status != http.StatusOK {
+	edit(copied, pattern.Edit{Shape: &pattern.Shape{Bars: &bars, Name: &name}})
+	edit(first, pattern.Edit{Double: &pattern.Double{}})
+	if status, body := d.ask(http.MethodGet, at+"/"+copied+"/compare?with="+first, nil, nil); status != http.StatusOK {
 		t.Fatalf("%d %s", status, body)
 	}
-	var now Project
+	var now view.Project
 	d.must(http.MethodGet, "/api/v1/projects/"+p.ID, nil, &now)
 	a, b := now.Patterns[0].Value, now.Patterns[2].Value
 	if a.Bars != 6 || b.Bars != 6 || a.Name == b.Name || len(pattern.Compare(a, b).Changed)+len(pattern.Compare(a, b).OnlyA) != 0 {
@@ -153,8 +152,8 @@ func TestLinkedCopiesMirror(t *testing.T) {
 	}
 	// unlinked, it stands alone
 	none := ""
-	r = edit(copied.PatternID, r.Revision, pattern.Edit{Op: pattern.OpShape, Link: &none})
-	edit(copied.PatternID, r.Revision, pattern.Edit{Op: pattern.OpClear, FromBar: 0, ToBar: 6})
+	edit(copied, pattern.Edit{Shape: &pattern.Shape{Link: &none}})
+	edit(copied, pattern.Edit{Clear: &pattern.Clear{FromBar: 0, ToBar: 6}})
 	d.must(http.MethodGet, "/api/v1/projects/"+p.ID, nil, &now)
 	if len(now.Patterns[0].Value.Hits) == 0 || len(now.Patterns[2].Value.Hits) != 0 {
 		t.Error("clearing an unlinked copy clears the other")
@@ -169,17 +168,15 @@ func manyPatterns(d door) (id string, revision int64, pattern0 string) {
 	for i := range 64 {
 		pt.Hits = append(pt.Hits, pattern.Hit{Note: 36 + i%4, Tick: i / 4 * 240, Velocity: 30 + i})
 	}
-	revision, err := d.bench.Edit(p.ID, p.Revision, func(tx *store.Tx) string {
-		for i := len(p.Patterns); i < 999; i++ {
-			pt.Name = fmt.Sprint("pattern ", i)
-			pattern0 = tx.AddPattern(pt)
-		}
-		return "Many patterns"
-	})
+	var edits []service.Edit
+	for i := len(p.Patterns); i < 999; i++ {
+		edits = append(edits, service.Edit{Edit: project.Edit{AddPattern: &project.AddPattern{Name: fmt.Sprint("pattern ", i), Value: &pt}}})
+	}
+	done, results, err := d.bench.Edit(d.t.Context(), p.ID, p.Revision, service.Edits{Edits: edits})
 	if err != nil {
 		d.t.Fatal(err)
 	}
-	return p.ID, revision, pattern0
+	return p.ID, done.Project.Revision, results[0].ID
 }
 
 func BenchmarkOpen999Patterns(b *testing.B) {
@@ -190,23 +187,29 @@ func BenchmarkOpen999Patterns(b *testing.B) {
 	}
 }
 
-func BenchmarkEditAmong999Patterns(b *testing.B) {
+func benchmarkAmong999(b *testing.B, edit func(i int, first string) service.Edit) {
 	d := open(b)
 	id, revision, first := manyPatterns(d)
+	var had service.Sounds
+	d.must(http.MethodGet, "/api/v1/projects/"+id+"/patterns/"+first+"/pass?rate=44100", nil, &had)
+	sounding, sent := service.Sounding{Pattern: first, Rate: 44100, Have: had.ID}, 0
 	for i := 0; b.Loop(); i++ {
-		var r struct{ Revision int64 }
-		e := pattern.Edit{Op: pattern.OpHits, Put: []pattern.Hit{{Note: 36, Tick: 30, Velocity: 1 + i%127}}}
-		d.must(http.MethodPost, "/api/v1/projects/"+id+"/patterns/"+first+"/edits?rate=44100", map[string]any{"revision": revision, "edit": e}, &r)
-		revision = r.Revision
+		var r Changed
+		_, body := d.ask(http.MethodPost, "/api/v1/projects/"+id+"/edits", map[string]any{"revision": revision, "sounding": sounding, "edits": []service.Edit{edit(i, first)}}, &r)
+		revision, sounding.Have = r.Revision, r.Sounds.ID
+		sent += len(body)
 	}
+	b.ReportMetric(float64(sent)/float64(b.N), "bytes/edit")
+}
+
+func BenchmarkEditAmong999Patterns(b *testing.B) {
+	benchmarkAmong999(b, func(i int, first string) service.Edit {
+		return hits(first, pattern.Hit{Note: 36, Tick: 30, Velocity: 1 + i%127})
+	})
 }
 
 func BenchmarkMuteAmong999Patterns(b *testing.B) {
-	d := open(b)
-	id, revision, _ := manyPatterns(d)
-	for i := 0; b.Loop(); i++ {
-		var r struct{ Revision int64 }
-		d.must(http.MethodPost, "/api/v1/projects/"+id+"/settings", map[string]any{"revision": revision, "muted": []int{36 + i%2}, "label": "Mute"}, &r)
-		revision = r.Revision
-	}
+	benchmarkAmong999(b, func(i int, _ string) service.Edit {
+		return service.Edit{Edit: project.Edit{Settings: &project.SettingsEdit{Muted: map[int]bool{36: i%2 == 0}}}}
+	})
 }

@@ -4,9 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"log/slog"
 	"net/http"
 	"os"
 	"strings"
+	"syscall"
 	"unicode"
 	"unicode/utf8"
 
@@ -19,6 +21,8 @@ import (
 	"hexachord/core/layout"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
+	"hexachord/core/play"
+	"hexachord/core/project"
 	"hexachord/core/ready"
 	"hexachord/core/sound"
 	"hexachord/format/archive"
@@ -61,7 +65,8 @@ var known = []struct {
 	{smf.ErrTruncated, http.StatusUnprocessableEntity, "This MIDI file is damaged"},
 	{smf.ErrCoding, http.StatusUnprocessableEntity, "This MIDI file cannot be read"},
 	{context.Canceled, 499, "Stopped"},
-	{store.ErrSettings, http.StatusUnprocessableEntity, "That setting cannot be used"},
+	{project.ErrSettings, http.StatusUnprocessableEntity, "That setting cannot be used"},
+	{play.ErrTooLong, http.StatusUnprocessableEntity, "That is too long"},
 	{service.ErrInput, http.StatusUnprocessableEntity, "That cannot be done"},
 	{service.ErrRate, http.StatusUnprocessableEntity, "That sample rate cannot be played"},
 	{music.ErrTempo, http.StatusUnprocessableEntity, "That tempo cannot be played"},
@@ -108,10 +113,10 @@ func problemOf(err error) *Problem {
 	case errors.As(err, &status):
 		code := status.StatusCode()
 		return problem(code, http.StatusText(code), "")
-	case errors.Is(err, os.ErrPermission), errors.Is(err, os.ErrNotExist):
-		return problem(http.StatusInternalServerError, "The data folder cannot be used", sentence(err.Error()))
+	case errors.Is(err, os.ErrPermission), errors.Is(err, os.ErrNotExist), errors.Is(err, syscall.ENOSPC):
+		return problem(http.StatusInternalServerError, "The data folder cannot be used", "Look whether it is there, can be written to and has room; the bench has printed what is wrong.")
 	}
-	return problem(http.StatusInternalServerError, "Something went wrong in the bench", "Nothing was changed. Try again; if it stays, start the bench anew: "+err.Error())
+	return problem(http.StatusInternalServerError, "Something went wrong in the bench", "Nothing was changed. Try again; if it stays, start the bench anew. It has printed what went wrong.")
 }
 
 // sentence writes an error's words as a sentence; a file's name keeps its letters.
@@ -127,6 +132,9 @@ func sentence(s string) string {
 
 func replyError(c *echo.Context, err error) {
 	p := problemOf(err)
+	if p.Status >= http.StatusInternalServerError { // for whoever runs the bench; a reply carries no path and no stack
+		slog.Error(p.Title, "method", c.Request().Method, "path", c.Request().URL.Path, "error", err)
+	}
 	body, jsonErr := json.Marshal(p)
 	if jsonErr != nil {
 		body = []byte(`{"title":"Something went wrong in the bench","status":500}`)

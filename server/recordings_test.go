@@ -9,13 +9,15 @@ import (
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kind"
+	"hexachord/core/project"
+	"hexachord/core/view"
 	"hexachord/demo"
 	"hexachord/format/audio"
 	"hexachord/service"
 )
 
 // withBreak is the demo project with the demo's recording heard through the API.
-func withBreak(t *testing.T) (d door, p Project, at string) {
+func withBreak(t *testing.T) (d door, p view.Project, at string) {
 	t.Helper()
 	d = open(t)
 	p = d.demo()
@@ -23,12 +25,13 @@ func withBreak(t *testing.T) (d door, p Project, at string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var r recordingReply
+	var r Changed
 	d.must(http.MethodPost, "/api/v1/projects/"+p.ID+"/recordings?ticket=a", file(t, brk.Name, brk.Data), &r)
-	return d, r.Project, "/api/v1/projects/" + p.ID + "/recordings/" + r.RecordingID
+	d.lead(&p, r)
+	return d, p, "/api/v1/projects/" + p.ID + "/recordings/" + r.Results[0].ID
 }
 
-func sounding(r RecordingView) (n int) {
+func sounding(r view.Recording) (n int) {
 	for _, h := range r.Heard.Hits {
 		if h.Sounds() {
 			n++
@@ -39,46 +42,53 @@ func sounding(r RecordingView) (n int) {
 
 // Hits are taken out, brought back by undo, moved to a lane and cleaned; faults are said and change nothing.
 func TestHeardHitsAreChanged(t *testing.T) {
-	d, p, at := withBreak(t)
-	edit := func(revision int64, e hear.Edit) (Project, int) {
-		var after Project
-		status, _ := d.ask(http.MethodPost, at+"/hits", map[string]any{"revision": revision, "edit": e, "label": "x"}, &after)
-		return after, status
+	d, p, _ := withBreak(t)
+	id := p.Recordings[0].ID
+	heard := func(e hear.Edit) service.Edit {
+		return service.Edit{Edit: project.Edit{Heard: &project.HeardEdit{Recording: id, Edit: e, Label: "x"}}}
 	}
+	first := p
 	all := sounding(p.Recordings[0])
-	out, status := edit(p.Revision, hear.Edit{Op: "out", Hits: []int{0, 3}})
-	if status != http.StatusOK || sounding(out.Recordings[0]) != all-2 || len(out.Recordings[0].Heard.Hits) != len(p.Recordings[0].Heard.Hits) {
-		t.Fatalf("%d: %d of %d hits sound", status, sounding(out.Recordings[0]), all)
+	d.edit(&p, "", heard(hear.Edit{Op: "out", Hits: []int{0, 3}}))
+	if sounding(p.Recordings[0]) != all-2 || len(p.Recordings[0].Heard.Hits) != len(first.Recordings[0].Heard.Hits) {
+		t.Fatalf("%d of %d hits sound", sounding(p.Recordings[0]), all)
 	}
-	moved, status := edit(out.Revision, hear.Edit{Op: "lane", Hits: []int{1}, Lane: 70})
-	if status != http.StatusOK || moved.Recordings[0].Lanes[1] != 70 {
-		t.Errorf("%d: moved to lane %d", status, moved.Recordings[0].Lanes[1])
+	d.edit(&p, "", heard(hear.Edit{Op: "lane", Hits: []int{1}, Lane: 70}))
+	if p.Recordings[0].Lanes[1] != 70 {
+		t.Errorf("moved to lane %d", p.Recordings[0].Lanes[1])
 	}
-	soft, status := edit(moved.Revision, hear.Edit{Op: "clean", Hits: []int{}, Clean: &hear.Clean{How: "soft", Amount: 60}})
-	if status != http.StatusOK || sounding(soft.Recordings[0]) >= all-2 {
-		t.Errorf("%d: after cleaning %d of %d sound", status, sounding(soft.Recordings[0]), all)
+	d.edit(&p, "", heard(hear.Edit{Op: "clean", Hits: []int{}, Clean: &hear.Clean{How: "soft", Amount: 60}}))
+	if sounding(p.Recordings[0]) >= all-2 {
+		t.Errorf("after cleaning %d of %d sound", sounding(p.Recordings[0]), all)
 	}
-	var back Project
-	d.must(http.MethodPost, "/api/v1/projects/"+p.ID+"/undo", map[string]any{"revision": soft.Revision}, &back)
-	if sounding(back.Recordings[0]) != all-2 {
+	var back Changed
+	d.must(http.MethodPost, "/api/v1/projects/"+p.ID+"/undo", map[string]any{"revision": p.Revision}, &back)
+	d.lead(&p, back)
+	if sounding(p.Recordings[0]) != all-2 {
 		t.Error("undo does not bring the soft ones back")
 	}
 	for _, bad := range []hear.Edit{{Op: "keep", Hits: []int{9999}}, {Op: "velocity", Hits: []int{0}, Velocity: 300}, {Op: "clean", Hits: []int{}}, {Op: "??", Hits: []int{0}}} {
-		if _, status := edit(back.Revision, bad); status != http.StatusUnprocessableEntity {
+		if status, _ := d.refused(p, heard(bad)); status != http.StatusUnprocessableEntity {
 			t.Errorf("%+v: %d", bad, status)
 		}
 	}
-	if _, status := edit(p.Revision, hear.Edit{Op: "keep", Hits: []int{0}}); status != http.StatusConflict {
-		t.Errorf("a stale revision: %d", status)
+	stale := map[string]any{"revision": first.Revision, "edits": []service.Edit{heard(hear.Edit{Op: "keep", Hits: []int{0}})}}
+	if status, body := d.ask(http.MethodPost, "/api/v1/projects/"+p.ID+"/edits", stale, nil); status != http.StatusConflict {
+		t.Errorf("what was changed since: %d %s", status, body)
 	}
 }
 
 // The grid follows, is steady again, and a bar line where no bar can be is refused; beats come along with it.
 func TestTheGridOfARecording(t *testing.T) {
-	d, p, at := withBreak(t)
-	var f Project
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": p.Revision, "follow": true}, &f)
-	r := f.Recordings[0]
+	d, p, _ := withBreak(t)
+	id := p.Recordings[0].ID
+	grid := func(g project.Regrid) service.Edit {
+		g.Recording = id
+		return service.Edit{Edit: project.Edit{Regrid: &g}}
+	}
+	yes, no := true, false
+	d.edit(&p, "", grid(project.Regrid{Follow: &yes}))
+	r := p.Recordings[0]
 	if len(r.Heard.Pins) != 5 || len(r.Beats) != 17 {
 		t.Fatalf("%d pins, %d beats", len(r.Heard.Pins), len(r.Beats))
 	}
@@ -89,30 +99,27 @@ func TestTheGridOfARecording(t *testing.T) {
 	}
 	pin := r.Heard.Pins[2]
 	pin.TimeS += 0.02
-	var moved Project
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": f.Revision, "pin": pin}, &moved)
-	if got := moved.Recordings[0].Beats; math.Abs(got[8]-pin.TimeS) > 1e-9 || got[4] != r.Beats[4] || got[12] != r.Beats[12] {
+	d.edit(&p, "", grid(project.Regrid{Pin: &pin}))
+	if got := p.Recordings[0].Beats; math.Abs(got[8]-pin.TimeS) > 1e-9 || got[4] != r.Beats[4] || got[12] != r.Beats[12] {
 		t.Errorf("bar 3 begins at %.3f, put at %.3f; bars 2 and 4 at %.3f and %.3f, were at %.3f and %.3f", got[8], pin.TimeS, got[4], got[12], r.Beats[4], r.Beats[12])
 	}
 	pin.TimeS = r.Heard.Pins[1].TimeS + 0.1
-	if status, body := d.ask(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "pin": pin}, nil); status != http.StatusUnprocessableEntity {
+	if status, body := d.refused(p, grid(project.Regrid{Pin: &pin})); status != http.StatusUnprocessableEntity {
 		t.Errorf("a bar of 0.1 s: %d %s", status, body)
 	}
-	var steady Project
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": moved.Revision, "follow": false}, &steady)
-	if len(steady.Recordings[0].Heard.Pins) != 0 {
+	d.edit(&p, "", grid(project.Regrid{Follow: &no}))
+	if len(p.Recordings[0].Heard.Pins) != 0 {
 		t.Error("it still follows")
 	}
 	// one bar line moved on the steady grid leaves the others where they lay; the first one moves them all
-	was := steady.Recordings[0].Beats
-	var one, all Project
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": steady.Revision, "pin": hear.Pin{Tick: 2 * 3840, TimeS: was[8] + 0.03}}, &one)
-	if is := one.Recordings[0].Beats; math.Abs(is[8]-was[8]-0.03) > 1e-9 || math.Abs(is[4]-was[4]) > 1e-9 || math.Abs(is[12]-was[12]) > 1e-9 {
+	was := p.Recordings[0].Beats
+	d.edit(&p, "", grid(project.Regrid{Pin: &hear.Pin{Tick: 2 * 3840, TimeS: was[8] + 0.03}}))
+	if is := p.Recordings[0].Beats; math.Abs(is[8]-was[8]-0.03) > 1e-9 || math.Abs(is[4]-was[4]) > 1e-9 || math.Abs(is[12]-was[12]) > 1e-9 {
 		t.Errorf("bars 2, 3, 4 lie at %.3f %.3f %.3f, lay at %.3f %.3f %.3f", is[4], is[8], is[12], was[4], was[8], was[12])
 	}
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": one.Revision, "follow": false}, &steady)
-	d.must(http.MethodPost, at+"/grid", map[string]any{"revision": steady.Revision, "pin": hear.Pin{TimeS: was[0] + 0.03}}, &all)
-	if is := all.Recordings[0].Beats; math.Abs(is[0]-was[0]-0.03) > 1e-9 || math.Abs(is[12]-was[12]-0.03) > 1e-9 {
+	d.edit(&p, "", grid(project.Regrid{Follow: &no}))
+	d.edit(&p, "", grid(project.Regrid{Pin: &hear.Pin{TimeS: was[0] + 0.03}}))
+	if is := p.Recordings[0].Beats; math.Abs(is[0]-was[0]-0.03) > 1e-9 || math.Abs(is[12]-was[12]-0.03) > 1e-9 {
 		t.Errorf("bar 1 moved by 0.03 s leaves bar 4 at %.3f, was %.3f", is[12], was[12])
 	}
 }
@@ -121,25 +128,25 @@ func TestTheGridOfARecording(t *testing.T) {
 func TestWhatIsMadeOfARecording(t *testing.T) {
 	d, p, at := withBreak(t)
 	var l service.Listening
-	d.must(http.MethodPost, at+"/listen", map[string]any{"lane": 38, "listener": hear.Listener{}, "columns": 64}, &l)
+	d.must(http.MethodPost, at+"/listen", map[string]any{"lane": 38, "columns": 64}, &l)
 	if len(l.Levels) != 64 || len(l.Strikes) == 0 || l.Listener.OpenDB != l.OpenDB {
 		t.Errorf("%d levels, %d strikes, opens at %g, suggested %g", len(l.Levels), len(l.Strikes), l.Listener.OpenDB, l.OpenDB)
 	}
 	for name, bad := range map[string]map[string]any{
-		"no such lane":      {"lane": 99, "listener": hear.Listener{}, "columns": 64},
-		"too many columns":  {"lane": 38, "listener": hear.Listener{}, "columns": 1 << 20},
+		"no such lane":      {"lane": 99, "columns": 64},
+		"too many columns":  {"lane": 38, "columns": 1 << 20},
 		"a band of nothing": {"lane": 38, "listener": hear.Listener{LoHz: 500, HiHz: 400, OpenDB: -10, CloseDB: -20}, "columns": 64},
 	} {
 		if status, body := d.ask(http.MethodPost, at+"/listen", bad, nil); status != http.StatusUnprocessableEntity {
 			t.Errorf("%s: %d %s", name, status, body)
 		}
 	}
-	var side Project
-	d.must(http.MethodPut, at+"/channel", map[string]any{"revision": p.Revision, "channel": "left"}, &side)
-	if side.Recordings[0].Heard.Channel != hear.Left || len(side.Recordings[0].Heard.Hits) < 40 {
-		t.Errorf("left: %q, %d hits", side.Recordings[0].Heard.Channel, len(side.Recordings[0].Heard.Hits))
+	id := p.Recordings[0].ID
+	d.edit(&p, "", service.Edit{Channel: &service.SetChannel{Recording: id, Channel: hear.Left}})
+	if h := p.Recordings[0].Heard; h.Channel != hear.Left || len(h.Hits) < 40 {
+		t.Errorf("left: %q, %d hits", h.Channel, len(h.Hits))
 	}
-	if status, _ := d.ask(http.MethodPut, at+"/channel", map[string]any{"revision": side.Revision, "channel": "rear"}, nil); status != http.StatusUnprocessableEntity {
+	if status, _ := d.refused(p, service.Edit{Channel: &service.SetChannel{Recording: id, Channel: "rear"}}); status != http.StatusUnprocessableEntity {
 		t.Errorf("the rear channel: %d", status)
 	}
 	var g feel.Groove
@@ -187,8 +194,7 @@ func TestWhatIsMadeOfARecording(t *testing.T) {
 	}
 	var before, after reinforceReply
 	d.must(http.MethodGet, at+"/reinforce", nil, &before)
-	var flipped Project
-	d.must(http.MethodPost, at+"/flip", map[string]any{"revision": side.Revision, "lane": 36}, &flipped)
+	d.edit(&p, "", service.Edit{Edit: project.Edit{Flip: &project.Flip{Recording: id, Lane: 36}}})
 	d.must(http.MethodGet, at+"/reinforce", nil, &after)
 	for i, x := range after.Lanes {
 		if x.Flipped != (x.Note == 36) || math.Abs(x.AfterDB-before.Lanes[i].AfterDB) > 0.01 {

@@ -1,8 +1,12 @@
 package server
 
 import (
+	"context"
+	"encoding/json"
+	"io"
 	"net/http"
 	"reflect"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -23,6 +27,9 @@ type blob struct {
 	name      string // offered as a download under this name; "" is shown in place
 	immutable bool   // never changes under its address
 	data      []byte
+	// write writes size bytes instead of data, block by block; what has begun cannot become an error reply any more.
+	write func(ctx context.Context, out io.Writer) error
+	size  int64
 }
 
 // handle adds a JSON route. Path, query and body values are bound to Req by their tags.
@@ -32,7 +39,7 @@ func handle[Req, Reply any](s *Server, g *echo.Group, method, path, id, summary 
 	s.routes = append(s.routes, routeFacts{method, path, id, summary, req, reply, ""})
 	g.Add(method, path, func(c *echo.Context) error {
 		var r Req
-		if err := bind(c, &r); err != nil {
+		if err := s.bind(c, method, path, &r); err != nil {
 			return err
 		}
 		out, err := f(c, r)
@@ -49,7 +56,7 @@ func handleBlob[Req any](s *Server, g *echo.Group, path, id, summary, contentTyp
 	s.routes = append(s.routes, routeFacts{http.MethodGet, path, id, summary, req, nil, contentType})
 	g.GET(path, func(c *echo.Context) error {
 		var r Req
-		if err := bind(c, &r); err != nil {
+		if err := s.bind(c, http.MethodGet, path, &r); err != nil {
 			return err
 		}
 		out, err := f(c, r)
@@ -63,27 +70,40 @@ func handleBlob[Req any](s *Server, g *echo.Group, path, id, summary, contentTyp
 		if out.immutable {
 			h.Set("Cache-Control", "public, max-age=31536000, immutable")
 		}
-		return c.Blob(http.StatusOK, contentType, out.data)
+		if out.write == nil {
+			return c.Blob(http.StatusOK, contentType, out.data)
+		}
+		h.Set("Content-Type", contentType)
+		h.Set("Content-Length", strconv.FormatInt(out.size, 10))
+		return out.write(c.Request().Context(), c.Response())
 	})
 }
 
-func bind(c *echo.Context, into any) error {
-	bad := func(err error) error {
-		return problem(http.StatusBadRequest, "The request cannot be read", sentence(err.Error()))
+// bind reads a request into its struct, once the API's own description allows it.
+func (s *Server) bind(c *echo.Context, method, path string, into any) error {
+	v := s.rules[method+" "+path]
+	if err := v.parameters(c); err != nil {
+		return err
 	}
 	if err := echo.BindPathValues(c, into); err != nil {
-		return bad(err)
+		return unreadable("its address does not fit")
 	}
 	if err := echo.BindQueryParams(c, into); err != nil {
-		return bad(err)
-	}
-	if strings.HasPrefix(c.Request().Header.Get("Content-Type"), "multipart/") {
-		return nil
+		return unreadable("its address does not fit")
 	}
 	r := c.Request()
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, jsonLimit)
-	if err := echo.BindBody(c, into); err != nil {
-		return bad(err)
+	if v.body == nil || strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
+		return nil
+	}
+	body, err := io.ReadAll(http.MaxBytesReader(c.Response(), r.Body, jsonLimit))
+	if err != nil {
+		return err
+	}
+	if err := v.check(body); err != nil {
+		return err
+	}
+	if err := json.Unmarshal(body, into); err != nil {
+		return unreadable(err.Error())
 	}
 	return nil
 }
@@ -98,12 +118,15 @@ func fileName(s string) string {
 	}, s)
 }
 
-// schemaNames are the names of types whose package's name says something.
+// schemaNames are the names of types whose package's name says something, or whose name another package has too.
 var schemaNames = map[string]string{
-	"HearHit": "HeardHit", "HearEdit": "HearEdit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "StoredHexachordCorePatternPattern": "StoredPattern",
-	"StoreStoredHexachordCorePatternPattern": "StoredPattern",
-	"StoredHexachordCoreFeelGroove":          "StoredGroove", "StoreStoredHexachordCoreFeelGroove": "StoredGroove", "ReadyPattern": "ReadyPattern", "ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample",
-	"LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions", "KitEdit": "KitChange", "KitLayer": "Layer", "ServerKitEdit": "EditKitRequest", "BenchNoLane": "NoLaneImported", "ServerNoLane": "NoLane",
+	"HearHit": "HeardHit", "HearEdit": "HearEdit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "PatternEdit": "PatternChange", "PatternSettings": "PatternSettings",
+	"ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample", "LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions",
+	"KitEdit": "KitChange", "KitLayer": "Layer", "ReadyPattern": "ReadyPattern", "ProjectNoLane": "NoLaneImported", "ProjectRecording": "RecordingDocument",
+	"ServiceCutKit": "CutKitRequest", "PatternDouble": "DoublePattern", "PatternShape": "PatternShape", "KitShape": "Shape", "PatternLean": "LeanHits",
+	"ProjectKeep": "KeepRecording", "ServiceEdit": "Edit", "ProjectPatternEdit": "EditPattern", "ProjectAddPattern": "AddPattern", "ProjectKitEdit": "EditKit",
+	"PatternVelocity": "VelocityOp", "PlayDelta": "PassDelta", "ProjectStoredHexachordCorePatternPattern": "StoredPattern", "ProjectStoredHexachordCoreFeelGroove": "StoredGroove",
+	"PlaySpliceHexachordCorePlayCue": "SpliceOfCues", "PlaySpliceHexachordCorePlayStroke": "SpliceOfStrokes",
 }
 
 // openAPI describes the routes as an OpenAPI 3.1 document.
@@ -132,7 +155,7 @@ func (s *Server) openAPI() ([]byte, error) {
 			if own, ok := schemaNames[name]; ok {
 				return own
 			}
-			for _, pkg := range []string{"Server", "Store", "Bench", "Music", "Drummap", "Kit", "Pattern", "Feel", "Play", "Hear", "Shelf", "Kind", "Layout", "Sound"} {
+			for _, pkg := range []string{"Server", "Store", "Service", "Project", "View", "Music", "Drummap", "Kit", "Pattern", "Feel", "Play", "Hear", "Shelf", "Kind", "Layout", "Sound"} {
 				if short, ok := strings.CutPrefix(name, pkg); ok && short != "" {
 					return short
 				}
@@ -157,7 +180,11 @@ func (s *Server) openAPI() ([]byte, error) {
 			return nil, err
 		}
 	}
-	return r.Spec.MarshalJSON()
+	text, err := r.Spec.MarshalJSON()
+	if err != nil {
+		return nil, err
+	}
+	return bounded(text)
 }
 
 // openAPIPath turns /projects/:id into /projects/{id}.

@@ -37,6 +37,7 @@ type Server struct {
 	events *events
 	spec   []byte
 	routes []routeFacts
+	rules  map[string]rules // by method and path
 }
 
 const jsonLimit = 32 << 20
@@ -49,12 +50,22 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	e.HTTPErrorHandler = replyError
 	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders)
 	api := e.Group("/api/v1")
-	s.addRoutes(api)
+	s.addProjectRoutes(api)
+	s.addEditRoutes(api)
+	s.addPatternRoutes(api)
+	s.addReadyRoutes(api)
+	s.addRecordingRoutes(api)
+	s.addShelfRoutes(api)
+	s.addKitRoutes(api)
+	s.addMapRoutes(api)
 	spec, err := s.openAPI()
 	if err != nil {
 		return nil, nil, fmt.Errorf("the API's description cannot be made: %w", err)
 	}
 	s.spec = spec
+	if s.rules, err = s.readRules(spec); err != nil {
+		return nil, nil, fmt.Errorf("the API's description cannot be used: %w", err)
+	}
 	api.GET("/openapi.json", func(c *echo.Context) error { return c.JSONBlob(http.StatusOK, s.spec) })
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	s.serveUI(e)

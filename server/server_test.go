@@ -8,6 +8,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -15,6 +16,8 @@ import (
 
 	"hexachord/core/pattern"
 	"hexachord/core/play"
+	"hexachord/core/project"
+	"hexachord/core/view"
 	"hexachord/demo"
 	"hexachord/format/smf"
 	"hexachord/format/wav"
@@ -29,7 +32,7 @@ type door struct {
 
 func open(t testing.TB) door {
 	t.Helper()
-	b, err := service.Open(t.TempDir())
+	b, err := service.Open(t.TempDir(), service.Config{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -57,6 +60,8 @@ func (d door) ask(method, path string, body, into any, headers ...string) (int, 
 	case nil:
 	case *upload:
 		r, contentType = &b.Buffer, b.contentType
+	case json.RawMessage:
+		r = bytes.NewReader(b)
 	default:
 		text, err := json.Marshal(b)
 		if err != nil {
@@ -115,7 +120,7 @@ func file(t testing.TB, name string, data []byte) *upload {
 	return u
 }
 
-func (d door) demo() (p Project) {
+func (d door) demo() (p view.Project) {
 	d.t.Helper()
 	if status, body := d.ask("POST", "/api/v1/projects", map[string]any{"name": "Lock Seven", "demo": true}, &p); status != 200 {
 		d.t.Fatalf("%d %s", status, body)
@@ -154,28 +159,28 @@ func TestErrorsAreProblemDetailsInWords(t *testing.T) {
 	p := d.demo()
 	at := "/api/v1/projects/" + p.ID
 	edit := func(revision int64, velocity int) map[string]any {
-		return map[string]any{"revision": revision, "edit": map[string]any{"op": "hits", "put": []pattern.Hit{{Note: 36, Tick: 30, Velocity: velocity}}}}
+		return map[string]any{"revision": revision, "edits": []service.Edit{hits(p.Patterns[0].ID, pattern.Hit{Note: 36, Tick: 30, Velocity: velocity})}}
 	}
-	edits := at + "/patterns/" + p.Patterns[0].ID + "/edits?rate=44100"
+	edits := at + "/edits"
 	for name, c := range map[string]struct {
 		method, path string
 		body         any
 		status       int
 		say          string
 	}{
-		"stale":            {"POST", edits, edit(p.Revision-1, 100), 409, "changed elsewhere"},
-		"velocity":         {"POST", edits, edit(p.Revision, 200), 422, "between 1 and 127"},
+		"stale":            {"POST", edits, edit(p.Revision+1, 100), 409, "changed elsewhere"},
+		"velocity":         {"POST", edits, edit(p.Revision, 200), 422, "edits/0/pattern/edit/hits/put/0/velocity"},
 		"no such project":  {"GET", "/api/v1/projects/NOPE", nil, 404, "not found"},
 		"no such pattern":  {"GET", at + "/patterns/NOPE/pass?rate=44100", nil, 404, "pattern"},
 		"nothing to undo":  {"POST", at + "/undo", map[string]any{"revision": p.Revision}, 409, "undo"},
-		"tempo":            {"POST", at + "/settings", map[string]any{"revision": p.Revision, "bpm": 9, "label": "x"}, 422, "20 and 400"},
-		"rate":             {"GET", at + "/table?rate=7", nil, 422, "sample rate"},
-		"not JSON":         {"POST", at + "/undo", "words", 400, "cannot be read"},
+		"tempo":            {"POST", edits, map[string]any{"revision": p.Revision, "edits": []any{map[string]any{"settings": map[string]any{"bpm": 9}}}}, 422, "settings/bpm"},
+		"rate":             {"GET", at + "/table?rate=7", nil, 422, "rate"},
+		"not JSON":         {"POST", at + "/undo", json.RawMessage("words"), 400, "cannot be read"},
 		"unusable audio":   {"POST", at + "/recordings", file(t, "list.wav", []byte("bread, milk")), 422, "list.wav"},
 		"too large":        {"POST", at + "/recordings", file(t, "big.wav", make([]byte, 5<<20)), 413, "--upload-limit"},
 		"unusable MIDI":    {"POST", fmt.Sprintf("%s/midi?revision=%d", at, p.Revision), file(t, "x.mid", []byte("no")), 422, "x.mid"},
 		"no file":          {"POST", fmt.Sprintf("%s/midi?revision=%d", at, p.Revision), map[string]any{}, 400, "multipart"},
-		"unheard-of bits":  {"GET", at + "/patterns/" + p.Patterns[0].ID + "/wav?bits=12", nil, 422, "16, 24 or 32"},
+		"unheard-of bits":  {"GET", at + "/patterns/" + p.Patterns[0].ID + "/wav?bits=12", nil, 422, "bits"},
 		"too many passes":  {"GET", at + "/patterns/" + p.Patterns[0].ID + "/wav?passes=9999", nil, 422, "passes"},
 		"an unknown voice": {"GET", "/api/v1/voices/00", nil, 404, "load the kit"},
 	} {
@@ -185,7 +190,7 @@ func TestErrorsAreProblemDetailsInWords(t *testing.T) {
 			t.Errorf("%s: %d %s; want %d with %q", name, status, body, c.status, c.say)
 		}
 	}
-	var after Project
+	var after view.Project
 	d.ask("GET", at, nil, &after)
 	if after.Revision != p.Revision {
 		t.Error("a refused request changed the project")
@@ -207,14 +212,15 @@ func TestEditPlayAndTakeAway(t *testing.T) {
 			}
 		}
 	}
-	var reply patternReply
-	status, body := d.ask("POST", pat+"/edits?rate=48000", map[string]any{"revision": p.Revision,
-		"edit": map[string]any{"op": "hits", "put": []pattern.Hit{{Note: 36, Tick: 480, Velocity: 77}}}}, &reply)
-	if status != 200 || reply.Revision != p.Revision+1 || reply.Undo != "Hull thump at 1.1" {
-		t.Fatalf("%d %s", status, body)
+	var had service.Sounds
+	d.must("GET", pat+"/pass?rate=48000", nil, &had)
+	reply := d.edit(&p, "", hits(p.Patterns[0].ID, pattern.Hit{Note: 36, Tick: 480, Velocity: 77}), service.Sounding{Pattern: p.Patterns[0].ID, Rate: 48000, Have: had.ID})
+	if reply.Undo != "Hull thump at 1.1" || reply.Sounds == nil || reply.Sounds.Delta == nil {
+		t.Fatalf("%+v", reply)
 	}
+	pass := reply.Sounds.Delta.Of(*had.Pass)
 	found := false
-	for _, c := range reply.Pass.Cues {
+	for _, c := range pass.Cues {
 		found = found || c.Note == 36 && c.Velocity == 77
 		if !voices[c.Voice] {
 			t.Fatalf("a cue names the voice %s, which the table does not have", c.Voice)
@@ -223,7 +229,12 @@ func TestEditPlayAndTakeAway(t *testing.T) {
 	if !found {
 		t.Error("the hit just set makes no cue")
 	}
-	if _, data := d.ask("GET", "/api/v1/voices/"+reply.Pass.Cues[0].Voice, nil, nil); !wav.Sniff(data) {
+	var whole service.Sounds
+	d.must("GET", pat+"/pass?rate=48000", nil, &whole)
+	if !reflect.DeepEqual(*whole.Pass, pass) {
+		t.Error("what differs does not lead to what the pattern sounds")
+	}
+	if _, data := d.ask("GET", "/api/v1/voices/"+pass.Cues[0].Voice, nil, nil); !wav.Sniff(data) {
 		t.Error("a voice is a WAV file")
 	}
 	_, mid := d.ask("GET", pat+"/midi", nil, nil)
@@ -231,9 +242,9 @@ func TestEditPlayAndTakeAway(t *testing.T) {
 		t.Errorf("MIDI: %v", err)
 	}
 	for _, bits := range []int{16, 24, 32} {
-		_, data := d.ask("GET", fmt.Sprintf("%s/wav?rate=96000&bits=%d", pat, bits), nil, nil)
+		_, data := d.ask("GET", fmt.Sprintf("%s/wav?rate=96000&bits=%d&passes=2", pat, bits), nil, nil)
 		if b, info, err := wav.Decode(data); err != nil || b.Rate != 96000 || info.Bits != bits || b.Peak() < 0.05 {
-			t.Errorf("WAV of %d bits: %v", bits, err)
+			t.Errorf("WAV of %d bits: %v %.200s", bits, err, data)
 		}
 	}
 }
@@ -246,11 +257,15 @@ func TestARecordingIsHeardRegriddedAndKept(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var added recordingReply
+	var added Changed
 	if status, body := d.ask("POST", at+"/recordings?ticket=a", file(t, rec.Name, rec.Data), &added); status != 200 {
 		t.Fatalf("%d %s", status, body)
 	}
-	r := added.Project.Recordings[0]
+	d.must("GET", at, nil, &p)
+	r := p.Recordings[0]
+	if added.Results[0].ID != r.ID {
+		t.Errorf("the reply names the recording %q, it is %q", added.Results[0].ID, r.ID)
+	}
 	for i, lane := range r.Lanes {
 		if lane < 0 {
 			t.Errorf("hit %d on note %d has no lane", i, r.Heard.Hits[i].Note)
@@ -262,45 +277,118 @@ func TestARecordingIsHeardRegriddedAndKept(t *testing.T) {
 	if !slices.ContainsFunc(pass.Cues, func(c play.Cue) bool { return c.Note == play.RecordingNote && c.AtS == 0 }) {
 		t.Error("the recording itself is not among what its pass sounds")
 	}
-	var p2 Project
-	if status, body := d.ask("POST", at+"/grid", map[string]any{"revision": added.Project.Revision, "bpm": 46.85, "bars": 2}, &p2); status != 200 || p2.Recordings[0].Heard.Bars != 2 {
-		t.Fatalf("%d %s", status, body)
+	d.edit(&p, "", service.Edit{Edit: project.Edit{Regrid: &project.Regrid{Recording: r.ID, BPM: 46.85, Bars: 2}}})
+	if p.Recordings[0].Heard.Bars != 2 {
+		t.Fatalf("%d bars", p.Recordings[0].Heard.Bars)
 	}
-	var kept keepReply
-	if status, body := d.ask("POST", at+"/keep", map[string]any{"revision": p2.Revision, "name": "kept", "grid": "1/16", "strength": 0}, &kept); status != 200 {
-		t.Fatalf("%d %s", status, body)
-	}
-	if n := len(kept.Project.Patterns); n != 3 || kept.Project.Patterns[2].Value.Bars != 2 || kept.Kept.Hits < 50 || kept.Project.Undo != "Keep deck-break.wav as pattern" {
-		t.Errorf("%d patterns, kept %+v, undo %q", n, kept.Kept, kept.Project.Undo)
+	kept := d.edit(&p, "", service.Edit{Edit: project.Edit{Keep: &project.Keep{Recording: r.ID, Name: "kept", Grid: "1/16"}}})
+	if n := len(p.Patterns); n != 3 || p.Patterns[2].Value.Bars != 2 || kept.Results[0].Kept.Hits < 50 || kept.Results[0].ID != p.Patterns[2].ID || p.Undo != "Keep deck-break.wav as pattern" {
+		t.Errorf("%d patterns, kept %+v, undo %q", n, kept.Results[0], p.Undo)
 	}
 }
 
-func TestOpenAPIDescribesEveryRoute(t *testing.T) {
+// Every text, list, number and object that a request may bring has a bound, and no object takes fields nobody named.
+func TestEverythingARequestBringsIsBounded(t *testing.T) {
 	spec, err := OpenAPI("test")
 	if err != nil {
 		t.Fatal(err)
 	}
-	var doc struct {
-		OpenAPI string
-		Paths   map[string]map[string]struct {
-			OperationID string
-			Responses   map[string]any
-		}
-	}
+	var doc map[string]any
 	if err := json.Unmarshal(spec, &doc); err != nil {
 		t.Fatal(err)
 	}
-	if !strings.HasPrefix(doc.OpenAPI, "3.1") {
-		t.Errorf("OpenAPI %s, 3.1 is meant", doc.OpenAPI)
+	if v, _ := doc["openapi"].(string); !strings.HasPrefix(v, "3.1") {
+		t.Errorf("OpenAPI %s, 3.1 is meant", v)
 	}
-	s, _, err := New(nil, Config{})
-	if err != nil {
-		t.Fatal(err)
-	}
-	for _, r := range s.routes {
-		op, ok := doc.Paths[openAPIPath(r.path)][strings.ToLower(r.method)]
-		if !ok || op.OperationID != r.id || op.Responses["200"] == nil || op.Responses["default"] == nil {
-			t.Errorf("%s %s is described as %+v", r.method, r.path, op)
+	seen, schemas := map[string]bool{}, 0
+	var look func(at string, v any)
+	look = func(at string, v any) {
+		s, ok := v.(map[string]any)
+		if !ok {
+			return
 		}
+		has := func(keys ...string) bool {
+			return slices.ContainsFunc(keys, func(k string) bool { return s[k] != nil })
+		}
+		if ref, ok := s["$ref"].(string); ok && !seen[ref] {
+			seen[ref] = true
+			name := strings.TrimPrefix(ref, "#/components/schemas/")
+			look(name, doc["components"].(map[string]any)["schemas"].(map[string]any)[name])
+		}
+		kinds := fmt.Sprint(s["type"])
+		schemas++
+		for kind, bounds := range map[string][]string{"string": {"maxLength", "enum"}, "array": {"maxItems"}, "object": {"maxProperties", "additionalProperties"}} {
+			if strings.Contains(kinds, kind) && !has(bounds...) {
+				t.Errorf("%s: a %s without a bound", at, kind)
+			}
+		}
+		if (strings.Contains(kinds, "integer") || strings.Contains(kinds, "number")) && !(has("enum") || has("minimum", "exclusiveMinimum") && has("maximum", "exclusiveMaximum")) {
+			t.Errorf("%s: a number without bounds", at)
+		}
+		look(at+"[]", s["items"])
+		look(at+"{}", s["additionalProperties"])
+		props, _ := s["properties"].(map[string]any)
+		for name, p := range props {
+			look(at+"."+name, p)
+		}
+	}
+	operations := 0
+	for path, item := range doc["paths"].(map[string]any) {
+		for method, op := range item.(map[string]any) {
+			operations++
+			o := op.(map[string]any)
+			params, _ := o["parameters"].([]any)
+			for _, p := range params {
+				look(method+" "+path+"?", p.(map[string]any)["schema"])
+			}
+			if body, ok := o["requestBody"].(map[string]any); ok {
+				for _, c := range body["content"].(map[string]any) {
+					look(method+" "+path, c.(map[string]any)["schema"])
+				}
+			}
+		}
+	}
+	if operations < 40 || schemas < 200 {
+		t.Errorf("%d operations and %d schemas looked at", operations, schemas)
+	}
+}
+
+// What the description does not allow is refused before anything is changed: unknown fields, a map without lanes, sizes and
+// numbers out of range, rates that are not made.
+func TestLimitsAreEnforced(t *testing.T) {
+	d := open(t)
+	p := d.demo()
+	at := "/api/v1/projects/" + p.ID
+	edits := func(e string) string { return fmt.Sprintf(`{"revision":%d,"edits":[%s]}`, p.Revision, e) }
+	pid := p.Patterns[0].ID
+	for name, c := range map[string]struct {
+		method, path, body, say string
+	}{
+		"a rate that is not made":  {"GET", at + "/patterns/" + pid + "/wav?rate=12345", "", "rate"},
+		"a parameter unknown":      {"GET", at + "/table?rate=48000&colour=red", "", "colour"},
+		"a parameter missing":      {"GET", at + "/table", "", "rate"},
+		"a word for a number":      {"GET", at + "/table?rate=fast", "", "rate"},
+		"a field unknown":          {"POST", at + "/edits", edits(`{"settings":{"tempo":3}}`), "tempo"},
+		"a map without lanes":      {"POST", at + "/edits", edits(`{"map":{"label":"x"}}`), "map"},
+		"no edits":                 {"POST", at + "/edits", fmt.Sprintf(`{"revision":%d}`, p.Revision), "edits"},
+		"an empty body":            {"POST", at + "/edits", "", "revision"},
+		"two things in one edit":   {"POST", at + "/edits", edits(`{"settings":{"bpm":90},"removePattern":{"id":"` + pid + `"}}`), "one thing"},
+		"nothing in an edit":       {"POST", at + "/edits", edits(`{}`), "does not say"},
+		"a bar beyond all numbers": {"POST", at + "/edits", edits(`{"pattern":{"id":"` + pid + `","edit":{"clear":{"fromBar":4611686018427387904,"toBar":2}}}}`), "fromBar"},
+		"a label of 5 MB":          {"POST", at + "/edits", fmt.Sprintf(`{"revision":%d,"label":%q,"edits":[{"settings":{"bpm":90}}]}`, p.Revision, strings.Repeat("x", 5<<20)), "label"},
+		"lanes that are not there": {"POST", at + "/edits", edits(`{"settings":{"muted":{"128":true}}}`), "128"},
+	} {
+		status, body := d.ask(c.method, c.path, json.RawMessage(c.body), nil)
+		if status != 422 && status != 400 || !strings.Contains(string(body), c.say) {
+			t.Errorf("%s: %d %.300s; want it refused with %q", name, status, body, c.say)
+		}
+		if strings.Contains(string(body), "goroutine") || strings.Contains(string(body), "code=") {
+			t.Errorf("%s: the reply carries the program's inside: %.300s", name, body)
+		}
+	}
+	var after view.Project
+	d.must("GET", at, nil, &after)
+	if !reflect.DeepEqual(after, p) {
+		t.Error("a refused request changed the project")
 	}
 }

@@ -11,8 +11,10 @@ import (
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
+	"hexachord/core/project"
 	"hexachord/core/shelf"
 	"hexachord/core/sound"
+	"hexachord/core/view"
 	"hexachord/format/wav"
 	"hexachord/service"
 	"hexachord/store"
@@ -133,54 +135,50 @@ func TestTryingAndPlanningKeepNothing(t *testing.T) {
 	at := "/api/v1/projects/" + p.ID
 	r := d.bring("kick.wav", strokes(t, 1, 60))
 	pad, _ := p.Kit.Pad(36)
-	tried := pad.Clone()
-	tried.Layers[0].Sounds[0].Takes[0] = kit.Take{Sample: r.Hash, Source: "kick.wav", Shape: kit.Whole()}
-	var preview service.Preview
-	if status, body := d.ask("POST", at+"/patterns/"+p.Patterns[0].ID+"/preview?rate=44100", map[string]any{"pads": []kit.Pad{tried}}, &preview); status != 200 {
-		t.Fatalf("%s", body)
-	}
+	try := service.Edit{Edit: project.Edit{Kit: &project.KitEdit{Edit: kit.Edit{Op: kit.OpTry, Try: &kit.Try{Note: 36, Sample: r.Hash, Source: "kick.wav", Hear: "new", Match: true}}}}}
+	var preview tryReply
+	d.must("POST", at+"/try", map[string]any{"edits": []service.Edit{try}, "sounding": service.Sounding{Pattern: p.Patterns[0].ID, Rate: 44100}, "table": 44100}, &preview)
 	voices := map[string]bool{}
 	for _, sp := range preview.Table.Pads {
 		if sp.Note == 36 {
 			voices[sp.Layers[0].Takes[0].Voice] = true
 		}
 	}
-	heard := false
-	for _, c := range preview.Pass.Cues {
-		heard = heard || voices[c.Voice]
+	if len(voices) != 1 || preview.MatchDB == 0 {
+		t.Errorf("%d voices on the pad, matched by %g dB", len(voices), preview.MatchDB)
 	}
-	parts := []service.SamplePart{{Hash: r.Hash}}
+	layOut := service.Edit{Edit: project.Edit{LayOut: &project.LayOut{Parts: []project.SamplePart{{Hash: r.Hash}}, Options: layout.Options{By: layout.ByKind}}}}
 	var plan layout.Plan
-	d.ask("POST", at+"/layout/plan", map[string]any{"parts": parts, "options": layout.Options{By: layout.ByKind}}, &plan)
+	d.must("POST", at+"/layout/plan", layOut.LayOut, &plan)
 	if len(plan.Rows) != 1 || plan.Rows[0].Lane.Note != 36 || len(plan.Rows[0].Pad.Layers) != len(pad.Layers)+1 || !plan.Rows[0].Full {
 		t.Errorf("planned %+v", plan.Rows)
 	}
-	var after Project
-	d.ask("GET", at, nil, &after)
-	if !heard && len(preview.Pass.Cues) == 0 || after.Revision != p.Revision || !reflect.DeepEqual(after.Kit, p.Kit) {
+	before, after := p, p
+	d.must("GET", at, nil, &after)
+	if after.Revision != p.Revision || !reflect.DeepEqual(after.Kit, p.Kit) {
 		t.Error("trying or planning kept something")
 	}
-	if status, body := d.ask("POST", at+"/layout", map[string]any{"revision": p.Revision, "parts": parts, "options": layout.Options{By: layout.ByKind}}, &after); status != 200 {
-		t.Fatalf("%s", body)
+	d.edit(&p, "", layOut)
+	if got, _ := p.Kit.Pad(36); len(got.Layers) != len(pad.Layers)+1 || p.Undo != "Lay out a sample" {
+		t.Errorf("laid out: %q", p.Undo)
 	}
-	if got, _ := after.Kit.Pad(36); len(got.Layers) != len(pad.Layers)+1 || after.Undo != "Lay out a sample" {
-		t.Errorf("laid out: %q", after.Undo)
+	kitEdit := func(e kit.Edit) service.Edit { return service.Edit{Edit: project.Edit{Kit: &project.KitEdit{Edit: e}}} }
+	stale := map[string]any{"revision": before.Revision, "edits": []service.Edit{kitEdit(kit.Edit{Op: kit.OpEven, Notes: []int{36}})}}
+	if status, body := d.ask("POST", at+"/edits", stale, nil); status != http.StatusConflict || !strings.Contains(string(body), "Lay out a sample") {
+		t.Errorf("an edit of a pad that was changed since: %d %s", status, body)
 	}
-	stale := map[string]any{"revision": p.Revision, "edit": kit.Edit{Op: kit.OpEven, Notes: []int{36}}}
-	if status, _ := d.ask("POST", at+"/kit/edits", stale, nil); status != http.StatusConflict {
-		t.Errorf("a stale edit of the kit: %d", status)
-	}
-	d.ask("POST", at+"/undo", map[string]any{"revision": after.Revision}, &after)
-	if !reflect.DeepEqual(after.Kit, p.Kit) {
+	d.must("POST", at+"/undo", map[string]any{"revision": p.Revision}, nil)
+	d.must("GET", at, nil, &p)
+	if !reflect.DeepEqual(p.Kit, before.Kit) {
 		t.Error("undo does not bring the kit back")
 	}
 	for name, e := range map[string]kit.Edit{
 		"a sample that is not here": {Op: kit.OpPads, Put: []kit.Pad{{Note: 36, VelTrack: 100, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: strings.Repeat("a", 64), Shape: kit.Whole()})}}}},
 		"a pad that is not there":   {Op: kit.OpEven, Notes: []int{1}},
-		"a level out of range":      {Op: kit.OpPads, Put: []kit.Pad{{Note: 36, LevelDB: 99}}},
+		"a level out of range":      {Op: kit.OpPads, Put: []kit.Pad{{Note: 36, Layers: []kit.Layer{}, LevelDB: 99}}},
 		"no sound given":            {Op: kit.OpAdd, From: 36, How: kit.Stack},
 	} {
-		if status, body := d.ask("POST", at+"/kit/edits", map[string]any{"revision": after.Revision, "edit": e}, nil); status != 422 {
+		if status, body := d.refused(p, kitEdit(e)); status != 422 {
 			t.Errorf("%s: %d %s", name, status, body)
 		}
 	}
@@ -198,21 +196,21 @@ func TestKitsAtTheDoor(t *testing.T) {
 	if status, _ := d.ask("POST", at+"/kit/save", map[string]any{"name": "  "}, nil); status != 422 {
 		t.Errorf("a kit without a name: %d", status)
 	}
-	var next Project
-	d.ask("POST", at+"/kit", map[string]any{"revision": p.Revision, "kit": "empty"}, &next)
+	next := p
+	d.edit(&next, "", service.Edit{TakeKit: &service.TakeKit{Kit: "empty"}})
 	if len(next.Kit.Pads) != 0 || next.Map.Name != "Full set" {
 		t.Errorf("empty: %+v", next.Kit)
 	}
-	d.ask("POST", at+"/kit", map[string]any{"revision": next.Revision, "kit": saved.ID}, &next)
+	d.edit(&next, "", service.Edit{TakeKit: &service.TakeKit{Kit: saved.ID}})
 	if next.Kit.Name != "My house" || len(next.Kit.Pads) != len(p.Kit.Pads) {
 		t.Errorf("taken: %+v", next.Kit.Name)
 	}
-	if status, _ := d.ask("POST", at+"/kit", map[string]any{"revision": next.Revision, "kit": "nothing"}, nil); status != 404 {
+	if status, _ := d.refused(next, service.Edit{TakeKit: &service.TakeKit{Kit: "nothing"}}); status != 404 {
 		t.Errorf("a kit that is not there: %d", status)
 	}
 	pad := next.Kit.Pads[0].Clone()
 	pad.Layers[0].Sounds[0].Takes[0].Shape.FadeOutMS = 30
-	d.ask("POST", at+"/kit/edits", map[string]any{"revision": next.Revision, "edit": kit.Edit{Op: kit.OpPads, Put: []kit.Pad{pad}, Label: "Fade"}}, &next)
+	d.edit(&next, "", service.Edit{Edit: project.Edit{Kit: &project.KitEdit{Edit: kit.Edit{Op: kit.OpPads, Put: []kit.Pad{pad}, Label: "Fade"}}}})
 	var lost lostReply
 	d.ask("GET", at+"/kit/lost?as=sfz", nil, &lost)
 	if len(lost.Lost) != 1 || !strings.Contains(lost.Lost[0], "fades") {
@@ -240,7 +238,7 @@ func TestMapsAtTheDoor(t *testing.T) {
 	d := open(t)
 	p := d.demo()
 	at := "/api/v1/projects/" + p.ID
-	on := func(p Project, note int) (n int) {
+	on := func(p view.Project, note int) (n int) {
 		for _, h := range p.Patterns[0].Value.Hits {
 			if h.Note == note {
 				n++
@@ -252,32 +250,30 @@ func TestMapsAtTheDoor(t *testing.T) {
 	m := p.Map
 	m.Lanes = append([]drummap.Lane(nil), m.Lanes...)
 	m.Lanes[11].Note, m.Lanes[11].Color = 35, "#8a6fd1"
-	var next Project
-	edit := map[string]any{"revision": p.Revision, "edit": service.MapEdit{Map: m, Moves: map[int]int{36: 35}, MoveHits: true, MoveSounds: true, Label: "Kick on 35"}}
-	if status, body := d.ask("POST", at+"/map", edit, &next); status != 200 {
-		t.Fatalf("%s", body)
-	}
+	next := p
+	edit := service.Edit{Edit: project.Edit{Map: &project.MapEdit{Map: m, Moves: map[int]int{36: 35}, MoveHits: true, MoveSounds: true, Label: "Kick on 35"}}}
+	d.edit(&next, "", edit)
 	if _, sounds := next.Kit.Pad(35); on(next, 35) != kicks || !sounds || next.Undo != "Kick on 35" || len(next.Swatches) != 1 || len(next.Missing) != 0 {
 		t.Errorf("%d hits on 35, sounds %v, missing %v", on(next, 35), sounds, next.Missing)
 	}
-	if status, _ := d.ask("POST", at+"/map", edit, nil); status != http.StatusConflict {
+	if status, _ := d.ask("POST", at+"/edits", map[string]any{"revision": p.Revision, "edits": []service.Edit{edit}}, nil); status != http.StatusConflict {
 		t.Errorf("a stale edit of the map: %d", status)
 	}
 	twice := m
 	twice.Lanes = append(append([]drummap.Lane(nil), m.Lanes...), m.Lanes[0])
-	for name, e := range map[string]service.MapEdit{"a note twice": {Map: twice}, "a note outside": {Map: m, Moves: map[int]int{36: 200}}} {
-		if status, body := d.ask("POST", at+"/map", map[string]any{"revision": next.Revision, "edit": e}, nil); status != 422 {
+	for name, e := range map[string]project.MapEdit{"a note twice": {Map: twice}, "a note outside": {Map: m, Moves: map[int]int{36: 200}}} {
+		if status, body := d.refused(next, service.Edit{Edit: project.Edit{Map: &e}}); status != 422 {
 			t.Errorf("%s: %d %s", name, status, body)
 		}
 	}
 	var saved savedMapReply
 	d.ask("POST", "/api/v1/maps", map[string]any{"map": m, "description": "for the other kit"}, &saved)
 	var maps mapsReply
-	d.ask("POST", "/api/v1/maps/"+saved.ID, map[string]any{"default": true}, &maps)
+	d.ask("POST", "/api/v1/maps/"+saved.ID, map[string]any{"default": true, "earlier": false}, &maps)
 	if len(maps.Maps) != 3 || !maps.Maps[0].Default || maps.Maps[0].Description == "" {
 		t.Errorf("kept maps: %+v", maps.Maps)
 	}
-	d.ask("POST", at+"/kit", map[string]any{"revision": next.Revision, "kit": "empty"}, &next)
+	d.edit(&next, "", service.Edit{TakeKit: &service.TakeKit{Kit: "empty"}})
 	if !reflect.DeepEqual(next.Map, m) {
 		t.Errorf("new lanes do not begin with the default map: %s", next.Map.Name)
 	}
@@ -289,13 +285,13 @@ func TestMapsAtTheDoor(t *testing.T) {
 	if status, body := d.ask("POST", "/api/v1/maps/read", file(t, "x.txt", []byte("?")), nil); status != 422 || !strings.Contains(string(body), ".midnam, .csv or .mid") {
 		t.Errorf("a file of another kind: %d %s", status, body)
 	}
-	carry := service.CarryRequest{From: m, To: read.Map, Patterns: []string{p.Patterns[0].ID}, Corrections: map[int]int{42: 38}, Remember: true, Copies: true}
-	var plan service.CarryPlan
+	carry := project.CarryRequest{From: m, To: read.Map, Patterns: []string{p.Patterns[0].ID}, Corrections: map[int]int{42: 38}, Remember: true, Copies: true}
+	var plan project.CarryPlan
 	d.ask("POST", at+"/carry/plan", map[string]any{"carry": carry}, &plan)
 	if plan.Hits[35] != kicks || plan.Patterns[0].Carried != kicks+on(p, 38)+on(p, 42) {
 		t.Errorf("planned %+v", plan.Patterns)
 	}
-	d.ask("POST", at+"/carry", map[string]any{"revision": next.Revision, "carry": carry}, &next)
+	d.edit(&next, "", service.Edit{Edit: project.Edit{Carry: &carry}})
 	if copied := next.Patterns[len(next.Patterns)-1].Value; len(next.Patterns) != 3 || !strings.HasSuffix(copied.Name, " other") || on(next, 35) != kicks {
 		t.Errorf("copies: %d patterns, the last %q", len(next.Patterns), copied.Name)
 	}
@@ -325,17 +321,24 @@ func TestHistoryAtTheDoor(t *testing.T) {
 	d := open(t)
 	p := d.demo()
 	at := "/api/v1/projects/" + p.ID
+	tempo := func(bpm float64) service.Edit {
+		return service.Edit{Edit: project.Edit{Settings: &project.SettingsEdit{BPM: &bpm}}}
+	}
 	for _, bpm := range []float64{100, 110, 120} {
-		if status, body := d.ask("POST", at+"/settings", map[string]any{"revision": p.Revision, "bpm": bpm, "label": fmt.Sprintf("Tempo %g", bpm)}, &p); status != 200 {
-			t.Fatalf("%s", body)
-		}
+		d.edit(&p, fmt.Sprintf("Tempo %g", bpm), tempo(bpm))
 	}
 	var h historyReply
-	d.ask("GET", at+"/history", nil, &h)
+	d.must("GET", at+"/history", nil, &h)
 	if len(h.Entries) != 3 || h.Entries[0].Label != "Tempo 120" {
 		t.Fatalf("%+v", h)
 	}
-	d.ask("POST", at+"/history", map[string]any{"revision": p.Revision, "number": 1}, &p)
+	d.must("GET", at+"/history?before=2", nil, &h)
+	if len(h.Entries) != 1 || h.Entries[0].Number != 1 {
+		t.Errorf("before the second edit: %+v", h)
+	}
+	var c Changed
+	d.must("POST", at+"/history", map[string]any{"revision": p.Revision, "number": 1}, &c)
+	d.lead(&p, c)
 	if p.Settings.BPM != 100 || p.Redo != "Tempo 110" {
 		t.Errorf("after the first edit: %g, %q", p.Settings.BPM, p.Redo)
 	}
@@ -345,7 +348,8 @@ func TestHistoryAtTheDoor(t *testing.T) {
 	if status, _ := d.ask("POST", at+"/history", map[string]any{"revision": p.Revision, "number": 77}, nil); status != 404 {
 		t.Errorf("a jump to nowhere: %d", status)
 	}
-	if status, body := d.ask("POST", at+"/settings", map[string]any{"revision": p.Revision, "output": store.Output{To: "moon", Channel: 10}, "label": "x"}, nil); status != 422 || !strings.Contains(string(body), "moon") {
+	out := project.Output{To: "moon", Channel: 10}
+	if status, body := d.refused(p, service.Edit{Edit: project.Edit{Settings: &project.SettingsEdit{Output: &out}}}); status != 422 || !strings.Contains(string(body), "settings/output/to") {
 		t.Errorf("a part that plays to the moon: %d %s", status, body)
 	}
 }

@@ -2,13 +2,14 @@ package service
 
 import (
 	"context"
+	"errors"
 
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
+	"hexachord/core/project"
 	"hexachord/demo"
-	"hexachord/store"
 )
 
 // Boathouse makes (once, the audio is kept by content) the ready kit and its map.
@@ -39,61 +40,55 @@ func (b *Bench) NewDemoProject(name string) (id string, err error) {
 	if err != nil {
 		return "", err
 	}
-	settings := store.NewSettings()
-	settings.BPM, settings.Feel.Swing = demo.BPM, demo.Swing
-	p := store.Project{Name: name, Settings: settings, Map: m, Kit: k}
-	for _, pt := range demo.Patterns() {
-		p.Patterns = append(p.Patterns, store.Stored[pattern.Pattern]{Value: pt})
-	}
-	return b.CreateProject(p)
+	return b.CreateProject(name, b, func(d *project.Draft) error {
+		settings := project.NewSettings()
+		settings.BPM, settings.Feel.Swing = demo.BPM, demo.Swing
+		errs := []error{d.PutSettings(settings), d.PutMap(m), d.PutKit(k)}
+		for _, pt := range demo.Patterns() {
+			_, err := d.AddPattern(pt)
+			errs = append(errs, err)
+		}
+		return errors.Join(errs...)
+	})
 }
 
 // NewProject makes a project with one empty pattern of two bars on an empty map and kit.
 func (b *Bench) NewProject(name string) (id string, err error) {
-	return b.CreateProject(store.Project{Name: name, Settings: store.NewSettings(), Map: drummap.Map{Name: "none yet", Lanes: []drummap.Lane{}},
-		Kit: kit.Kit{Name: "none yet", Pads: []kit.Pad{}},
-		Patterns: []store.Stored[pattern.Pattern]{{Value: pattern.Pattern{Name: "pattern 1", Bars: 2, Meter: music.CommonTime,
-			Grid: music.Sixteenths, Hits: []pattern.Hit{}}}}})
+	return b.CreateProject(name, b, func(d *project.Draft) error {
+		_, err := d.AddPattern(pattern.Pattern{Name: "pattern 1", Bars: 2, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}})
+		return errors.Join(err, d.PutSettings(project.NewSettings()), d.PutMap(drummap.Map{Name: "none yet", Lanes: []drummap.Lane{}}),
+			d.PutKit(kit.Kit{Name: "none yet", Pads: []kit.Pad{}}))
+	})
 }
 
-// TakeKit gives a project a kit and its map in one edit: ready is "boathouse" for the ready kit, "empty" for
-// lanes with roles and no sounds, or the ID of a kept kit. The kit the project had stays among the kept ones.
-func (b *Bench) TakeKit(projectID string, revision int64, ready string) (int64, error) {
+// takeKit finds the kit that is taken, and puts the one the project has among the kept ones.
+func (b *Bench) takeKit(p project.Project, e TakeKit) (project.Step, error) {
 	m, err := b.defaultMap()
 	if err != nil {
-		return revision, err
+		return nil, err
 	}
-	k := kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}
-	label := "Make an empty kit"
-	switch ready {
+	step := &project.PutKit{Map: m, Kit: kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}, Label: "Make an empty kit"}
+	switch e.Kit {
 	case "empty":
 	case "boathouse":
-		if m, k, err = b.Boathouse(); err != nil {
-			return revision, err
+		if step.Map, step.Kit, err = b.Boathouse(); err != nil {
+			return nil, err
 		}
 		if err := b.DescribeMissing(context.Background()); err != nil {
-			return revision, err
+			return nil, err
 		}
-		label = "Take the kit " + k.Name
+		step.Label = "Take the kit " + step.Kit.Name
 	default:
-		kept, err := b.KeptKit(ready)
+		kept, err := b.KeptKit(e.Kit)
 		if err != nil {
-			return revision, err
+			return nil, err
 		}
-		m, k, label = kept.Map, kept.Kit, "Take the kit "+kept.Name
-	}
-	p, err := b.Load(projectID)
-	if err != nil {
-		return revision, err
+		step.Map, step.Kit, step.Label = kept.Map, kept.Kit, "Take the kit "+kept.Name
 	}
 	if len(p.Kit.Samples()) > 0 { // what was made stays listed, whatever is taken after it
 		if _, err := b.KeepKit(p.Map, p.Kit, true); err != nil {
-			return revision, err
+			return nil, err
 		}
 	}
-	return b.Edit(projectID, revision, func(tx *store.Tx) string {
-		tx.PutMap(m)
-		tx.PutKit(k)
-		return label
-	})
+	return step, nil
 }

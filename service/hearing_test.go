@@ -6,12 +6,12 @@ import (
 	"testing"
 
 	"hexachord/core/hear"
+	"hexachord/core/project"
 	"hexachord/demo"
-	"hexachord/store"
 )
 
 // heardBreak is the demo project with the demo's recording heard in it.
-func heardBreak(t *testing.T) (*Bench, store.Project, store.Stored[store.Recording]) {
+func heardBreak(t *testing.T) (*Bench, project.Project, project.Stored[project.Recording]) {
 	t.Helper()
 	b := open(t, t.TempDir())
 	p := demoProject(t, b)
@@ -35,7 +35,7 @@ func TestTheKitMeetsTheRecordedAttacks(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	laneOf := LaneOf(p)
+	laneOf := p.LaneOf
 	for _, c := range pass.Cues {
 		if c.Note != 36 {
 			continue
@@ -55,10 +55,11 @@ func TestTheKitMeetsTheRecordedAttacks(t *testing.T) {
 			t.Errorf("a kick's attack is %.2f ms from the recorded one", 1000*nearest)
 		}
 	}
-	layer, err := b.Layer(p, r.Value, rate, []int{38})
+	bounce, err := b.Layer(p, r.Value, rate, []int{38})
 	if err != nil {
 		t.Fatal(err)
 	}
+	layer := bounce.All()
 	if layer.Seconds() < r.Value.Seconds-0.001 {
 		t.Errorf("the layer lasts %.3f s, the recording %.3f", layer.Seconds(), r.Value.Seconds)
 	}
@@ -89,7 +90,7 @@ func TestALaneListensByItself(t *testing.T) {
 	on := func(note int) (n int) {
 		p = load(t, b, p.ID)
 		for _, h := range p.Recordings[0].Value.Heard.Hits {
-			if LaneOf(p)(h) == note {
+			if p.LaneOf(h) == note {
 				n++
 			}
 		}
@@ -102,28 +103,28 @@ func TestALaneListensByItself(t *testing.T) {
 	}
 	l := tried.Listener
 	l.OpenDB, l.CloseDB = -4, -10
-	if _, err := b.SetListener(p.ID, r.ID, p.Revision, 36, &l); err != nil {
+	if _, err := b.edit(p.ID, p.Revision, Edit{Listener: &SetListener{r.ID, 36, &l}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := on(36); n >= kicks || n == 0 || on(38) != snares {
 		t.Errorf("opened late it hears %d kicks of %d, and %d snares of %d", n, kicks, on(38), snares)
 	}
-	if _, err := b.SetListener(p.ID, r.ID, p.Revision, 36, &hear.Listener{LoHz: 40, HiHz: 200, OpenDB: -9, CloseDB: -12, Off: true}); err != nil {
+	if _, err := b.edit(p.ID, p.Revision, Edit{Listener: &SetListener{r.ID, 36, &hear.Listener{LoHz: 40, HiHz: 200, OpenDB: -9, CloseDB: -12, Off: true}}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := on(36); n != 0 {
 		t.Errorf("off, it has %d hits", n)
 	}
-	if _, err := b.SetListener(p.ID, r.ID, p.Revision, 36, nil); err != nil {
+	if _, err := b.edit(p.ID, p.Revision, Edit{Listener: &SetListener{r.ID, 36, nil}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := on(36); n != kicks {
 		t.Errorf("as first heard: %d kicks of %d", n, kicks)
 	}
-	if _, err := b.SetListener(p.ID, r.ID, p.Revision, 99, &l); !errors.Is(err, ErrInput) {
+	if _, err := b.edit(p.ID, p.Revision, Edit{Listener: &SetListener{r.ID, 99, &l}}); !errors.Is(err, ErrInput) {
 		t.Errorf("a lane that is not there: %v", err)
 	}
-	if _, err := b.SetListener(p.ID, r.ID, p.Revision, 36, &hear.Listener{LoHz: 300, HiHz: 20}); !errors.Is(err, hear.ErrListener) {
+	if _, err := b.edit(p.ID, p.Revision, Edit{Listener: &SetListener{r.ID, 36, &hear.Listener{LoHz: 300, HiHz: 20}}}); !errors.Is(err, hear.ErrListener) {
 		t.Errorf("a band upside down: %v", err)
 	}
 }
@@ -132,10 +133,11 @@ func TestALaneListensByItself(t *testing.T) {
 // their sounds; the pattern that comes with it plays it.
 func TestARecordingIsCutToAKit(t *testing.T) {
 	b, p, r := heardBreak(t)
-	cut, _, err := b.CutKit(p.ID, r.ID, p.Revision, "deck")
+	_, results, err := b.Edit(t.Context(), p.ID, p.Revision, Edits{Edits: []Edit{{CutKit: &CutKit{r.ID, "deck"}}}})
 	if err != nil {
 		t.Fatal(err)
 	}
+	cut := results[0].Cut
 	after := load(t, b, p.ID)
 	if len(cut.Lanes) < 3 || after.Kit.Name != "deck" {
 		t.Fatalf("cut: %+v", cut)
@@ -167,7 +169,7 @@ func TestARecordingIsCutToAKit(t *testing.T) {
 	if len(now.Layers) != len(before.Layers) || now.Layers[0].Sounds[0].Takes[0].Sample != before.Layers[0].Sounds[0].Takes[0].Sample {
 		t.Error("the clap, of which nothing was heard, has lost its sound")
 	}
-	pt, err := after.Pattern(cut.PatternID)
+	pt, err := after.Pattern(results[0].ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -184,7 +186,7 @@ func TestARecordingIsCutToAKit(t *testing.T) {
 // Where bar 1 lies is the grid's word, so the leans are compared with each other.
 func TestTheGrooveOfABreak(t *testing.T) {
 	_, p, r := heardBreak(t)
-	g, err := RecordingGroove(p, r.Value, "deck", "1/16", 38)
+	g, err := p.RecordingGroove(r.Value, "deck", "1/16", 38)
 	if err != nil {
 		t.Fatal(err)
 	}

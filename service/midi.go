@@ -12,6 +12,7 @@ import (
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
+	"hexachord/core/project"
 	"hexachord/format/smf"
 	"hexachord/store"
 )
@@ -19,7 +20,7 @@ import (
 // MIDI writes a pattern as a type 1 file at 960 PPQ: tempo, meter, one named track a lane that has hits,
 // channel 10. Splits are written as their strokes; a hit that leads into bar 1 is written at tick 0. As written, the feel
 // is left out; sounding, the notes lie and are struck as the first pass plays them.
-func MIDI(p store.Project, pt pattern.Pattern, sounding bool) []byte {
+func MIDI(p project.Project, pt pattern.Pattern, sounding bool) []byte {
 	f := smf.File{PPQ: music.PPQ, Meter: pt.Meter, Tempi: []smf.TempoChange{{BPM: p.Settings.BPM}}, EndsAt: pt.LengthTicks()}
 	byNote := map[int][]smf.Note{}
 	note := func(key, tick, length, velocity int) {
@@ -65,28 +66,11 @@ func MIDI(p store.Project, pt pattern.Pattern, sounding bool) []byte {
 	return smf.Encode(f)
 }
 
-// Imported reports what came in from a MIDI file.
-type Imported struct {
-	PatternID string   `json:"patternId"`
-	Hits      int      `json:"hits"`
-	BPM       float64  `json:"bpm"`     // the file's first tempo, 0 when it has none; the project keeps its own
-	Cut       int      `json:"cut"`     // notes after the longest pattern's end
-	Doubled   int      `json:"doubled"` // notes on a note and tick that already had one; the harder stays
-	NoLane    []NoLane `json:"noLane"`  // notes no lane of the map has; they are kept in the pattern
-}
-
-// NoLane counts the hits on one note that no lane has.
-type NoLane struct {
-	Note int    `json:"note"`
-	Name string `json:"name"` // General MIDI name, "" when it has none
-	Hits int    `json:"hits"`
-}
-
 // PatternFromMIDI reads the percussion of a MIDI file (channel 10; all channels when that is empty) as a pattern.
-func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, Imported, error) {
+func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, project.Result, error) {
 	f, err := smf.Decode(data)
 	if err != nil {
-		return pattern.Pattern{}, Imported{}, fmt.Errorf("%s: %w", name, err)
+		return pattern.Pattern{}, project.Result{}, fmt.Errorf("%s: %w", name, err)
 	}
 	var notes []smf.Note
 	for _, only10 := range []bool{true, false} {
@@ -102,9 +86,9 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 		}
 	}
 	if len(notes) == 0 {
-		return pattern.Pattern{}, Imported{}, fmt.Errorf("%s: %w: it holds no notes", name, ErrInput)
+		return pattern.Pattern{}, project.Result{}, fmt.Errorf("%s: %w: it holds no notes", name, ErrInput)
 	}
-	in := Imported{NoLane: []NoLane{}}
+	in := project.Result{}
 	if len(f.Tempi) > 0 {
 		in.BPM = f.Tempi[0].BPM
 	}
@@ -123,7 +107,7 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 		h := pattern.Hit{Note: n.Key, Tick: int(math.Round(float64(n.Tick) * scale)), Velocity: n.Velocity,
 			Length: min(p.LengthTicks(), int(math.Round(float64(n.Length)*scale)))}
 		if h.Tick >= p.LengthTicks() {
-			in.Cut++
+			in.Beyond++
 			continue
 		}
 		if k, ok := at[h.Key()]; ok {
@@ -139,7 +123,7 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 	}
 	pattern.SortHits(p.Hits)
 	for note, hits := range homeless {
-		in.NoLane = append(in.NoLane, NoLane{note, drummap.GMName(note), hits})
+		in.NoLane = append(in.NoLane, project.NoLane{note, drummap.GMName(note), hits})
 	}
 	sort.Slice(in.NoLane, func(i, j int) bool { return in.NoLane[i].Note < in.NoLane[j].Note })
 	in.Hits = len(p.Hits)
@@ -161,35 +145,36 @@ func GrooveMIDI(g feel.Groove) []byte {
 }
 
 // ImportGroove keeps the groove of a MIDI file's percussion.
-func (b *Bench) ImportGroove(projectID string, revision int64, name string, data []byte) (id string, next int64, err error) {
+func (b *Bench) ImportGroove(projectID string, revision int64, name string, data []byte) (store.Done, []project.Result, error) {
 	p, err := b.Load(projectID)
 	if err != nil {
-		return "", revision, err
+		return store.Done{}, nil, err
 	}
 	pt, _, err := PatternFromMIDI(name, data, p.Map)
 	if err != nil {
-		return "", revision, err
+		return store.Done{}, nil, err
 	}
-	g, err := feel.TakeGroove(pt.Name, playedOf(pt), pt.Meter, pt.Grid)
+	g, err := feel.TakeGroove(pt.Name, project.Played(pt), pt.Meter, pt.Grid)
 	if err != nil {
-		return "", revision, err
+		return store.Done{}, nil, err
 	}
-	return b.keepGroove(projectID, revision, g, "Import groove "+filepath.Base(name))
+	return b.do(projectID, revision, "", &project.AddGroove{Name: pt.Name, Groove: &g, Label: "Import groove " + filepath.Base(name)})
 }
 
 // ImportMIDI adds the pattern of a MIDI file to a project.
-func (b *Bench) ImportMIDI(projectID string, revision int64, name string, data []byte) (Imported, int64, error) {
+func (b *Bench) ImportMIDI(projectID string, revision int64, name string, data []byte) (store.Done, []project.Result, error) {
 	p, err := b.Load(projectID)
 	if err != nil {
-		return Imported{}, revision, err
+		return store.Done{}, nil, err
 	}
 	pt, in, err := PatternFromMIDI(name, data, p.Map)
 	if err != nil {
-		return in, revision, err
+		return store.Done{}, nil, err
 	}
-	next, err := b.Edit(projectID, revision, func(tx *store.Tx) string {
-		in.PatternID = tx.AddPattern(pt)
-		return "Import " + filepath.Base(name)
-	})
-	return in, next, err
+	done, results, err := b.do(projectID, revision, "Import "+filepath.Base(name), &project.AddPattern{Name: pt.Name, Value: &pt})
+	if err == nil {
+		in.ID = results[0].ID
+		results[0] = in
+	}
+	return done, results, err
 }

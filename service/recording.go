@@ -10,8 +10,7 @@ import (
 	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/play"
-	"hexachord/core/sound"
-	"hexachord/store"
+	"hexachord/core/project"
 )
 
 // RecordingOptions say how a recording is heard.
@@ -23,7 +22,7 @@ type RecordingOptions struct {
 
 // RecordingPass finds what a recording's loop sounds: its hits on the kit at the times they were heard, started so that
 // their attacks meet the recorded ones, and the recording itself from bar 1, as one more cue whose note is RecordingNote.
-func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o RecordingOptions) (play.Pass, error) {
+func (b *Bench) RecordingPass(p project.Project, r project.Recording, rate int, o RecordingOptions) (play.Pass, error) {
 	if o.Slow == 0 {
 		o.Slow = 1
 	}
@@ -39,8 +38,7 @@ func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o Re
 		return play.Pass{}, err
 	}
 	heard := r.Heard
-	heard.Pins = nil // hits sound where they were played, whatever the grid says
-	pt, _, _, err := heard.Pattern(r.Name, music.Sixteenths, 0, laneOfHit(p))
+	pt, err := p.HeardAsPattern(r)
 	if err != nil {
 		return play.Pass{}, err
 	}
@@ -73,7 +71,9 @@ func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o Re
 		pass.Strokes[i].AtS *= o.Slow
 	}
 	if o.Click {
-		b.addClicks(&pass, r.Heard, rate, o.Slow)
+		if err := b.addClicks(&pass, r.Heard, rate, o.Slow); err != nil {
+			return play.Pass{}, err
+		}
 	}
 	pass.LengthS *= o.Slow
 	form := kit.Whole()
@@ -86,32 +86,29 @@ func (b *Bench) RecordingPass(p store.Project, r store.Recording, rate int, o Re
 	if form.EndFrame <= form.StartFrame {
 		return pass, nil
 	}
-	b.name(spec)
+	if err := b.remember(spec); err != nil {
+		return play.Pass{}, err
+	}
 	return pass.WithRecording(spec.ID()), nil
 }
 
-// name remembers what a voice is made of.
-func (b *Bench) name(spec play.VoiceSpec) string {
-	id := spec.ID()
-	b.mu.Lock()
-	defer b.mu.Unlock()
-	b.specs[id] = spec
-	return id
-}
-
 // addClicks adds a click on every beat, higher on the first of a bar.
-func (b *Bench) addClicks(pass *play.Pass, h hear.Hearing, rate int, slow float64) {
+func (b *Bench) addClicks(pass *play.Pass, h hear.Hearing, rate int, slow float64) error {
+	first, other := play.VoiceSpec{ClickHz: 1800, Rate: rate}, play.VoiceSpec{ClickHz: 1200, Rate: rate}
+	if err := b.remember(first, other); err != nil {
+		return err
+	}
 	beat := h.Meter.BeatTicks()
 	for n := 0; n < h.Bars*h.Meter.Beats; n++ {
-		hz := 1200.0
+		id := other.ID()
 		if n%h.Meter.Beats == 0 {
-			hz = 1800
+			id = first.ID()
 		}
-		id := b.name(play.VoiceSpec{ClickHz: hz, Rate: rate})
 		pass.Cues = append(pass.Cues, play.Cue{AtS: (h.TimeAt(float64(n*beat)) - h.BarOneS) * slow, Voice: id, Left: 0.35, Right: 0.35, Gain: 0.5,
 			Note: play.ClickNote, Velocity: 100})
 	}
 	sort.SliceStable(pass.Cues, func(i, j int) bool { return pass.Cues[i].AtS < pass.Cues[j].AtS })
+	return nil
 }
 
 // Reinforced is what the kit does under one lane of a recording.
@@ -123,7 +120,7 @@ type Reinforced struct {
 
 // Reinforce compares, lane by lane, the recording's low end with and without the kit's sounds. MatchDB is by how much the
 // kit's hits alone are quieter (above 0) than the recording, as BS.1770 hears them.
-func (b *Bench) Reinforce(p store.Project, r store.Recording) (lanes []Reinforced, matchDB float64, err error) {
+func (b *Bench) Reinforce(p project.Project, r project.Recording) (lanes []Reinforced, matchDB float64, err error) {
 	buf, err := b.Decode(r.Audio)
 	if err != nil {
 		return nil, 0, err
@@ -176,7 +173,7 @@ func (b *Bench) Reinforce(p store.Project, r store.Recording) (lanes []Reinforce
 	if err != nil {
 		return nil, 0, err
 	}
-	return lanes, kind.Loudness(buf) - kind.Loudness(layer), nil
+	return lanes, kind.Loudness(buf) - kind.Loudness(layer.All()), nil
 }
 
 // Compared is what a lane is heard by in the recording, and by how much the kit's strokes of that lane are quieter
@@ -188,16 +185,13 @@ type Compared struct {
 }
 
 // Compare sets one lane's band of the recording, its listener's own or its drum's, against the kit's sound of that lane.
-func (b *Bench) Compare(p store.Project, r store.Recording, note int) (Compared, error) {
+func (b *Bench) Compare(p project.Project, r project.Recording, note int) (Compared, error) {
 	lane, ok := p.Map.ByNote(note)
 	if !ok {
 		return Compared{}, fmt.Errorf("%w: the map has no lane on note %d", ErrInput, note)
 	}
 	var c Compared
-	c.LoHz, c.HiHz = hear.BandFor(lane.Role.Note())
-	if l, ok := r.Heard.Listeners[note]; ok && !l.Off {
-		c.LoHz, c.HiHz = l.LoHz, l.HiHz
-	}
+	c.LoHz, c.HiHz = r.BandOf(lane)
 	buf, err := b.Decode(r.Audio)
 	if err != nil {
 		return Compared{}, err
@@ -206,19 +200,20 @@ func (b *Bench) Compare(p store.Project, r store.Recording, note int) (Compared,
 	if err != nil {
 		return Compared{}, err
 	}
-	if layer.Peak() == 0 {
+	sounding := layer.All()
+	if sounding.Peak() == 0 {
 		return Compared{}, fmt.Errorf("%w: no hit of this lane sounds on the kit; nothing to compare", ErrInput)
 	}
-	c.MatchDB = kind.Loudness(hear.BandOnly(buf, c.LoHz, c.HiHz)) - kind.Loudness(layer)
+	c.MatchDB = kind.Loudness(hear.BandOnly(buf, c.LoHz, c.HiHz)) - kind.Loudness(sounding)
 	return c, nil
 }
 
 // Layer bounces the kit's hits alone, without the recording, aligned from the recording's first sample; lanes are those
 // wanted, none = all.
-func (b *Bench) Layer(p store.Project, r store.Recording, rate int, lanes []int) (sound.Buffer, error) {
+func (b *Bench) Layer(p project.Project, r project.Recording, rate int, lanes []int) (*play.Bounce, error) {
 	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
 	if err != nil {
-		return sound.Buffer{}, err
+		return nil, err
 	}
 	wanted := map[int]bool{}
 	for _, n := range lanes {
@@ -233,7 +228,7 @@ func (b *Bench) Layer(p store.Project, r store.Recording, rate int, lanes []int)
 		for _, id := range append([]string{c.Voice}, takesOf(pass, c)...) {
 			if _, ok := voices[id]; !ok {
 				if voices[id], err = b.Voice(id); err != nil {
-					return sound.Buffer{}, err
+					return nil, err
 				}
 			}
 		}
@@ -241,7 +236,7 @@ func (b *Bench) Layer(p store.Project, r store.Recording, rate int, lanes []int)
 		kept = append(kept, c)
 	}
 	pass.Cues, pass.LengthS = kept, max(r.Seconds, r.Heard.EndS())
-	return play.Bounce(pass, 1, rate, voices), nil
+	return play.NewBounce(pass, 1, rate, voices)
 }
 
 func takesOf(pass play.Pass, c play.Cue) (ids []string) {

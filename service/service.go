@@ -3,17 +3,20 @@
 package service
 
 import (
+	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"sync"
 
 	lru "github.com/hashicorp/golang-lru/v2"
 
-	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
+	"hexachord/core/project"
 	"hexachord/core/sound"
 	"hexachord/format/audio"
 	"hexachord/format/wav"
@@ -32,38 +35,60 @@ const (
 // ErrRate is a sample rate the bench does not play at.
 var ErrRate = fmt.Errorf("the sample rate must lie between %d and %d Hz", MinRate, MaxRate)
 
-// ErrVoice is a voice that no compiled kit has named since the start.
+// ErrVoice is a voice that no compiled kit has named, or so long ago that its recipe is not kept any more.
 var ErrVoice = errors.New("no such voice; load the kit again")
+
+// Config says how much a bench may remember.
+type Config struct {
+	AudioCache int64 // bytes of decoded audio; 0 is DefaultAudioCache
+}
+
+// DefaultAudioCache is how many bytes of decoded audio are held.
+const DefaultAudioCache = 512 << 20
+
+// What else is remembered, in bytes or in number.
+const (
+	levelsCache = 64 << 20
+	mostPasses  = 64     // that windows may have
+	mostNamed   = 20_000 // recipes of voices at hand; the others are in the database
+)
 
 // Bench is an open data folder at work. It is safe for many goroutines.
 type Bench struct {
 	*store.Store
-	decoded *lru.Cache[string, sound.Buffer]
-	bands   *lru.Cache[levelsKey, hear.Levels]
+	decoded *sized[sound.Buffer]
+	bands   *sized[hear.Levels]
+	passes  *lru.Cache[string, play.Pass]
+	named   *lru.Cache[string, play.VoiceSpec] // voices whose recipes are kept
 	shelf   shelfIndex
 
 	mu    sync.Mutex
-	specs map[string]play.VoiceSpec // every voice a table has named
-	hears map[string]*hearing       // by recording ID, while they run
+	hears map[string]*hearing // by ticket, while they run
 }
 
 // Open opens the data folder.
-func Open(dir string) (*Bench, error) {
+func Open(dir string, c Config) (*Bench, error) {
 	s, err := store.Open(dir)
 	if err != nil {
 		return nil, err
 	}
-	cache, err := lru.New[string, sound.Buffer](64)
-	if err != nil {
-		return nil, err
+	if c.AudioCache == 0 {
+		c.AudioCache = DefaultAudioCache
 	}
-	bands, err := lru.New[levelsKey, hear.Levels](32)
-	if err != nil {
-		return nil, err
+	b := &Bench{Store: s, hears: map[string]*hearing{},
+		decoded: newSized(c.AudioCache, sound.Buffer.Bytes),
+		bands:   newSized(levelsCache, func(l hear.Levels) int64 { return int64(4 * len(l.DB)) })}
+	b.passes, err = lru.New[string, play.Pass](mostPasses)
+	if err == nil {
+		b.named, err = lru.New[string, play.VoiceSpec](mostNamed)
 	}
-	b := &Bench{Store: s, decoded: cache, bands: bands, specs: map[string]play.VoiceSpec{}, hears: map[string]*hearing{}}
-	if err := b.loadShelf(); err != nil {
-		return nil, errors.Join(fmt.Errorf("the shelf cannot be read: %w", err), s.Close())
+	if err == nil {
+		if err = b.loadShelf(); err != nil {
+			err = fmt.Errorf("the shelf cannot be read: %w", err)
+		}
+	}
+	if err != nil {
+		return nil, errors.Join(err, s.Close())
 	}
 	return b, nil
 }
@@ -105,21 +130,53 @@ func (b *Bench) Table(k kit.Kit, rate int) (play.Table, error) {
 		return play.Table{}, ErrRate
 	}
 	t := play.Compile(k, rate)
-	b.mu.Lock()
-	defer b.mu.Unlock()
-	for _, v := range t.Voices() {
-		b.specs[v.ID()] = v
+	return t, b.remember(t.Voices()...)
+}
+
+// remember keeps what voices are made of, so that their addresses answer for ever.
+func (b *Bench) remember(specs ...play.VoiceSpec) error {
+	fresh := map[string][]byte{}
+	byID := map[string]play.VoiceSpec{}
+	for _, v := range specs {
+		id := v.ID()
+		if _, ok := b.named.Get(id); ok {
+			continue
+		}
+		text, err := json.Marshal(v)
+		if err != nil {
+			return err
+		}
+		fresh[id], byID[id] = text, v
 	}
-	return t, nil
+	if err := b.KeepRecipes(fresh); err != nil {
+		return err
+	}
+	for id, v := range byID {
+		b.named.Add(id, v)
+	}
+	return nil
+}
+
+// recipe is what a voice is made of.
+func (b *Bench) recipe(id string) (spec play.VoiceSpec, err error) {
+	if spec, ok := b.named.Get(id); ok {
+		return spec, nil
+	}
+	text, err := b.Recipe(id)
+	if err != nil {
+		return spec, ErrVoice
+	}
+	if err := json.Unmarshal(text, &spec); err != nil || spec.ID() != id { // the shaping of voices has changed since
+		return spec, ErrVoice
+	}
+	return spec, nil
 }
 
 // Voice makes a voice that Table has named.
 func (b *Bench) Voice(id string) (play.Voice, error) {
-	b.mu.Lock()
-	spec, ok := b.specs[id]
-	b.mu.Unlock()
-	if !ok {
-		return play.Voice{}, ErrVoice
+	spec, err := b.recipe(id)
+	if err != nil {
+		return play.Voice{}, err
 	}
 	if spec.ClickHz > 0 {
 		return play.Click(spec.ClickHz, spec.Rate), nil
@@ -136,7 +193,7 @@ func (b *Bench) Voice(id string) (play.Voice, error) {
 
 // Pass finds what a pattern of the project sounds, muted lanes included: a player drops those itself, so that a
 // mute is heard at once.
-func (b *Bench) Pass(p store.Project, pt pattern.Pattern, rate int) (play.Pass, error) {
+func (b *Bench) Pass(p project.Project, pt pattern.Pattern, rate int) (play.Pass, error) {
 	t, err := b.Table(p.Kit, rate)
 	if err != nil {
 		return play.Pass{}, err
@@ -144,38 +201,23 @@ func (b *Bench) Pass(p store.Project, pt pattern.Pattern, rate int) (play.Pass, 
 	return play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil), nil
 }
 
-// PassWith is Pass with a groove laid over that is not kept (use's ID says nothing). Errors: the groove's, or the feel's.
-func (b *Bench) PassWith(p store.Project, pt pattern.Pattern, g feel.Groove, use feel.GrooveUse, rate int) (play.Pass, error) {
-	f := p.FeelOf(pt)
-	use.ID = "heard"
-	f.Groove = use
-	if err := errors.Join(g.Check(), f.Check()); err != nil {
-		return play.Pass{}, err
-	}
-	t, err := b.Table(p.Kit, rate)
-	if err != nil {
-		return play.Pass{}, err
-	}
-	return play.Cues(pt, f.With(&g), p.Settings.BPM, t, nil), nil
-}
-
 // MaxPasses bounds a bounce.
 const MaxPasses = 256
 
-// Bounce renders passes of a pattern as the project plays it, muted lanes left out.
-func (b *Bench) Bounce(p store.Project, pt pattern.Pattern, rate, passes int) (sound.Buffer, error) {
+// Bounce prepares a bounce of passes of a pattern as the project plays it, muted lanes left out.
+func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int) (*play.Bounce, error) {
 	if passes < 1 || passes > MaxPasses {
-		return sound.Buffer{}, fmt.Errorf("a bounce has 1 to %d passes, not %d", MaxPasses, passes)
+		return nil, fmt.Errorf("%w: a bounce has 1 to %d passes, not %d", ErrInput, MaxPasses, passes)
 	}
 	t, err := b.Table(p.Kit, rate)
 	if err != nil {
-		return sound.Buffer{}, err
+		return nil, err
 	}
 	voices, err := b.shapeAll(t)
 	if err != nil {
-		return sound.Buffer{}, err
+		return nil, err
 	}
-	return play.Bounce(play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices), nil
+	return play.NewBounce(play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices)
 }
 
 func (b *Bench) shapeAll(t play.Table) (map[string]play.Voice, error) {
@@ -199,14 +241,52 @@ func EncodeVoice(v play.Voice) ([]byte, error) {
 	return wav.EncodeMarked(v.Buffer, wav.Float32, m)
 }
 
-// EncodeWAV writes a bounce: 16 and 24 bits dithered, 32 as float.
-func EncodeWAV(buf sound.Buffer, bits int) ([]byte, error) {
+// bounceBlock is how many frames of a bounce are made at a time.
+const bounceBlock = 1 << 16
+
+// Written is a bounce as a WAV file that is written block by block.
+type Written struct {
+	Size   int64 // bytes
+	Peak   float64
+	bounce *play.Bounce
+	writer *wav.Writer
+	dither *sound.Ditherer
+}
+
+// WriteWAV prepares a WAV file of a bounce: 16 and 24 bits dithered, 32 as float. Nothing is written before Run.
+func WriteWAV(out io.Writer, bounce *play.Bounce, bits int) (*Written, error) {
 	coding, ok := map[int]wav.Coding{16: wav.PCM16, 24: wav.PCM24, 32: wav.Float32}[bits]
 	if !ok {
-		return nil, fmt.Errorf("a WAV is written with 16, 24 or 32 bits, not %d", bits)
+		return nil, fmt.Errorf("%w: a WAV is written with 16, 24 or 32 bits, not %d", ErrInput, bits)
 	}
+	w, err := wav.NewWriter(out, bounce.Rate, 2, bounce.Frames, coding, sound.Marks{})
+	if err != nil {
+		return nil, err
+	}
+	f := &Written{Size: w.Size, bounce: bounce, writer: w}
 	if bits < 32 {
-		buf.Dither(bits, 1)
+		d := sound.NewDitherer(bits, 2, 1)
+		f.dither = &d
 	}
-	return wav.Encode(buf, coding)
+	return f, nil
+}
+
+// Run writes the file until it is whole or the context ends.
+func (f *Written) Run(ctx context.Context) error {
+	for {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		block := f.bounce.Block(bounceBlock)
+		if block.Frames() == 0 {
+			return f.writer.Close()
+		}
+		f.Peak = max(f.Peak, block.Peak())
+		if f.dither != nil {
+			f.dither.Dither(block)
+		}
+		if err := f.writer.Write(block); err != nil {
+			return err
+		}
+	}
 }

@@ -338,9 +338,9 @@ func (b *Bench) Audition(hash string, startFrame, endFrame, rate int, bpm float6
 		}
 		spec.Stretch = LoopTempo(buf.Seconds()) / bpm
 	}
-	b.mu.Lock()
-	b.specs[spec.ID()] = spec
-	b.mu.Unlock()
+	if err := b.remember(spec); err != nil {
+		return "", 0, err
+	}
 	const level = -20 // LUFS
 	g := kit.DBToGain(level - b.Loudness(hash))
 	return spec.ID(), math.Min(g, 0.7/math.Max(1e-3, buf.Peak())), nil

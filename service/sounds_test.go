@@ -15,6 +15,7 @@ import (
 	"hexachord/core/kind"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
+	"hexachord/core/project"
 	"hexachord/core/shelf"
 	"hexachord/core/sound"
 	"hexachord/format/wav"
@@ -134,7 +135,7 @@ func TestKitsGoAwayAndComeBack(t *testing.T) {
 			}
 		}
 	}
-	next, err := b.TakeKit(id, p.Revision, "empty")
+	next, err := b.edit(id, p.Revision, Edit{TakeKit: &TakeKit{"empty"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -142,7 +143,7 @@ func TestKitsGoAwayAndComeBack(t *testing.T) {
 	if len(kits) != 1 || !kits[0].Earlier || !reflect.DeepEqual(kits[0].Kit, p.Kit) {
 		t.Errorf("the kit that was there: %+v", kits)
 	}
-	if _, err := b.TakeKit(id, next, kits[0].ID); err != nil {
+	if _, err := b.edit(id, next.Project.Revision, Edit{TakeKit: &TakeKit{kits[0].ID}}); err != nil {
 		t.Fatal(err)
 	}
 	if got := load(t, b, id); !reflect.DeepEqual(got.Kit, p.Kit) {
@@ -177,16 +178,16 @@ func TestSamplesAreLaidOutInOneEditThatUndoTakesBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var parts []SamplePart
+	var parts []project.SamplePart
 	for i, name := range []string{"snare a.wav", "snare b.wav", "kick.wav"} {
 		reports, err := b.ImportSamples(context.Background(), []SampleFile{{Name: name, Data: stroke(t, 80+50*float64(i), 0.3+0.2*float64(i))}})
 		if err != nil {
 			t.Fatal(err)
 		}
-		parts = append(parts, SamplePart{Hash: reports[0].Hash})
+		parts = append(parts, project.SamplePart{Hash: reports[0].Hash})
 	}
 	p := load(t, b, id)
-	next, err := b.LayOut(id, p.Revision, parts, layout.Options{By: layout.ByName, How: map[int]kit.How{38: kit.Replace}})
+	next, err := b.edit(id, p.Revision, Edit{Edit: project.Edit{LayOut: &project.LayOut{Parts: parts, Options: layout.Options{By: layout.ByName, How: map[int]kit.How{38: kit.Replace}}}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -194,7 +195,7 @@ func TestSamplesAreLaidOutInOneEditThatUndoTakesBack(t *testing.T) {
 	if snare, _ := got.Kit.Pad(38); len(snare.Layers) != 2 || snare.Layers[0].Sounds[0].Takes[0].Source != "snare a.wav" {
 		t.Errorf("two snares, the softer first: %+v", snare.Layers)
 	}
-	if _, err := b.Undo(id, next); err != nil {
+	if _, err := b.Undo(id, next.Project.Revision); err != nil {
 		t.Fatal(err)
 	}
 	if back := load(t, b, id); !reflect.DeepEqual(back.Kit, p.Kit) {
@@ -209,7 +210,7 @@ func TestSamplesAreLaidOutInOneEditThatUndoTakesBack(t *testing.T) {
 }
 
 func BenchmarkImport(b *testing.B) {
-	x, err := Open(b.TempDir())
+	x, err := Open(b.TempDir(), Config{})
 	if err != nil {
 		b.Fatal(err)
 	}

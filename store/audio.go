@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"regexp"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
@@ -41,13 +42,15 @@ func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	}
 	row := audioRow{Hash: hash, Name: info.Name, Format: info.Format, Bits: info.Bits, Rate: info.Rate,
 		Channels: info.Channels, Frames: info.Frames, Bytes: int64(len(data))}
-	return hash, s.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error
+	return hash, s.change(func(db *gorm.DB) error {
+		return db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error
+	})
 }
 
 // AudioNames gives the name of every audio file kept, by hash.
 func (s *Store) AudioNames() (map[string]string, error) {
 	var rows []audioRow
-	if err := s.db.Select("hash", "name").Find(&rows).Error; err != nil {
+	if err := s.read.Select("hash", "name").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make(map[string]string, len(rows))
@@ -72,7 +75,7 @@ func (s *Store) Audio(hash string) ([]byte, AudioInfo, error) {
 		return nil, AudioInfo{}, fmt.Errorf("the audio: %w", ErrNotFound)
 	}
 	var row audioRow
-	if err := s.db.First(&row, "hash = ?", hash).Error; err != nil {
+	if err := s.read.First(&row, "hash = ?", hash).Error; err != nil {
 		return nil, AudioInfo{}, notFound(err, "the audio")
 	}
 	data, err := os.ReadFile(s.audioPath(hash))
@@ -88,7 +91,7 @@ func (s *Store) audioPath(hash string) string {
 
 // writeWhole writes a file that is either there whole, on disk, or not at all.
 func writeWhole(path string, data []byte) error {
-	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
 		return err
 	}
 	f, err := os.CreateTemp(filepath.Dir(path), "new-*")
@@ -103,5 +106,22 @@ func writeWhole(path string, data []byte) error {
 	if err != nil {
 		return errors.Join(err, os.Remove(f.Name()))
 	}
-	return nil
+	return syncFolder(filepath.Dir(path)) // or a power cut could lose the new name
+}
+
+func syncFolder(dir string) error {
+	d, err := os.Open(dir)
+	if err != nil {
+		return err
+	}
+	return errors.Join(d.Sync(), d.Close())
+}
+
+// sweep removes what interrupted writes have left.
+func (s *Store) sweep() error {
+	left, err := filepath.Glob(filepath.Join(s.dir, "audio", "*", "new-*"))
+	for _, path := range left {
+		err = errors.Join(err, os.Remove(path))
+	}
+	return err
 }

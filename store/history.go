@@ -2,90 +2,205 @@ package store
 
 import (
 	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
-	"hexachord/core/pattern"
+	"hexachord/core/project"
 )
 
-// change is what an edit did to one document: its body before and after (nil when it was not there), or,
-// for a pattern that was edited, exactly which hits and settings went and came.
-type change struct {
-	Kind     string          `json:"kind"`
-	ID       string          `json:"id"`
-	Position int64           `json:"position"`
-	Before   json.RawMessage `json:"before,omitempty"`
-	After    json.RawMessage `json:"after,omitempty"`
-	Pattern  *pattern.Change `json:"pattern,omitempty"`
+// Done is what an edit, an undo or a jump led to.
+type Done struct {
+	Project project.Project
+	// Others are the documents that were changed after the revision the edit was made on and before the edit itself.
+	Others  []project.Key
+	Changes []project.Change
 }
 
-func (c change) inverse() change {
-	c.Before, c.After = c.After, c.Before
-	if c.Pattern != nil {
-		p := c.Pattern.Inverse()
-		c.Pattern = &p
+// Conflict is an edit that was made on an older revision and touches what was changed since.
+type Conflict struct {
+	Labels []string // of what happened meanwhile, the newest last; none when it is not known any more
+}
+
+func (c Conflict) Error() string {
+	if len(c.Labels) == 0 {
+		return ErrStale.Error()
 	}
-	return c
+	last := c.Labels[max(0, len(c.Labels)-3):]
+	return fmt.Sprintf("%v: “%s”", ErrStale, strings.Join(last, "”, “"))
 }
 
-// Edit runs edit as one transaction on the project, provided the project is still at revision (ErrStale
-// otherwise), and keeps what undo needs under the label that edit returns. What had been undone can no longer be
-// redone after it. An edit that changes nothing leaves no trace. The project's new revision is returned.
-func (s *Store) Edit(projectID string, revision int64, edit func(*Tx) (label string)) (int64, error) {
-	next := revision
-	err := s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
-		db := tx.db
-		label := edit(tx)
-		if tx.err != nil || len(tx.changes) == 0 {
-			return tx.err
+// Is makes every conflict an ErrStale.
+func (c Conflict) Is(target error) bool { return target == ErrStale }
+
+// Edit runs edit as one transaction on the project and keeps what undo needs under the label that edit returns. What had been
+// undone can no longer be redone after it. An edit that changes nothing leaves no trace. An edit made on an older revision
+// is laid over the newer state when nothing in its scope was changed since; else it is refused with a Conflict.
+func (s *Store) Edit(projectID string, revision int64, w project.World, scope func(project.Project) project.Scope, edit func(*project.Draft) (label string, err error)) (Done, error) {
+	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Key, []project.Change, error) {
+		others, err := p.between(revision, scope)
+		if err != nil {
+			return p, nil, nil, err
 		}
-		text, err := json.Marshal(tx.changes)
+		d := project.NewDraft(p.state, w)
+		label, err := edit(d)
+		if err != nil || len(d.Changes()) == 0 {
+			return p, others, nil, err
+		}
+		changes := d.Changes()
+		text, err := json.Marshal(changes)
+		if err != nil {
+			return p, nil, nil, err
+		}
+		if err := db.Where("project_id = ? and number > ?", projectID, p.historyAt).Delete(&historyRow{}).Error; err != nil {
+			return p, nil, nil, err
+		}
+		at := p.historyAt + 1
+		if err := db.Omit("Project").Create(&historyRow{ProjectID: projectID, Number: at, Label: label, Changes: text, At: time.Now()}).Error; err != nil {
+			return p, nil, nil, err
+		}
+		next := d.State
+		next.Undo, next.Redo = label, ""
+		return p.with(next, at, edited{label: label, changes: changes}), others, changes, s.keep(db, next, touchedBy(changes))
+	})
+}
+
+// between are the documents changed since a revision; a Conflict when the scope touches one of the changes.
+func (p openProject) between(revision int64, scope func(project.Project) project.Scope) (others []project.Key, err error) {
+	if revision == p.state.Revision {
+		return nil, nil
+	}
+	since, known := p.after(revision)
+	if !known {
+		return nil, Conflict{}
+	}
+	of := scope(p.state.Project)
+	var all []project.Change
+	touches := false
+	var labels []string
+	for _, e := range since {
+		labels = append(labels, e.label)
+		for _, c := range e.changes {
+			touches = touches || of.Touches(c)
+		}
+		all = append(all, e.changes...)
+	}
+	if touches {
+		return nil, Conflict{labels}
+	}
+	return touchedBy(all), nil
+}
+
+// move leads a project to its next revision, in memory as on disk.
+func (s *Store) move(projectID string, f func(*gorm.DB, openProject) (openProject, []project.Key, []project.Change, error)) (done Done, err error) {
+	var next openProject
+	moved := false
+	s.writing.Lock() // until what is held says the same as the disk
+	defer s.writing.Unlock()
+	err = s.write.Transaction(func(db *gorm.DB) error {
+		p, err := s.current(db, projectID)
 		if err != nil {
 			return err
 		}
-		if err := db.Where("project_id = ? and number > ?", projectID, row.HistoryAt).Delete(&historyRow{}).Error; err != nil {
+		next, done.Others, done.Changes, err = f(db, p)
+		if err != nil {
 			return err
 		}
-		row.HistoryAt++
-		row.Revision++
-		next = row.Revision
-		return db.Omit("Project").Create(&historyRow{ProjectID: projectID, Number: row.HistoryAt, Label: label, Changes: text, At: time.Now()}).Error
+		if moved = next.historyAt != p.historyAt || len(done.Changes) > 0; !moved {
+			return nil
+		}
+		next.state.Revision = p.state.Revision + 1
+		next.since[len(next.since)-1].revision = next.state.Revision
+		return db.Model(&projectRow{ID: projectID}).Updates(map[string]any{"revision": next.state.Revision, "history_at": next.historyAt, "updated_at": time.Now()}).Error
 	})
-	return next, err
+	if err != nil {
+		return Done{}, err
+	}
+	if moved {
+		s.open.put(projectID, next)
+	}
+	done.Project = next.state.Project
+	return done, nil
 }
 
-// Undo takes the last edit back and returns its label; ErrNoUndo when there is none.
-func (s *Store) Undo(projectID string, revision int64) (label string, err error) {
-	err = s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
-		if row.HistoryAt == 0 {
-			return ErrNoUndo
-		}
-		var h historyRow
-		if err := tx.db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt).Error; err != nil {
-			return notFound(err, "the edit to undo")
-		}
-		label = h.Label
-		row.HistoryAt--
-		row.Revision++
-		return tx.replay(h, true)
-	})
-	return label, err
+// Undo takes the last edit back; ErrNoUndo when there is none. What others did meanwhile is not taken back unseen: the
+// revision must be the newest.
+func (s *Store) Undo(projectID string, revision int64) (Done, error) {
+	return s.step(projectID, revision, func(at int64) int64 { return at - 1 }, ErrNoUndo)
 }
 
-// Redo does an undone edit again and returns its label; ErrNoRedo when there is none.
-func (s *Store) Redo(projectID string, revision int64) (label string, err error) {
-	err = s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
-		var h historyRow
-		if err := tx.db.First(&h, "project_id = ? and number = ?", projectID, row.HistoryAt+1).Error; err != nil {
-			return ErrNoRedo
+// Redo does an undone edit again; ErrNoRedo when there is none.
+func (s *Store) Redo(projectID string, revision int64) (Done, error) {
+	return s.step(projectID, revision, func(at int64) int64 { return at + 1 }, ErrNoRedo)
+}
+
+// JumpTo takes edits back, or does them again, until the edit of that number is the last one in force (0: none).
+func (s *Store) JumpTo(projectID string, revision, number int64) (Done, error) {
+	return s.step(projectID, revision, func(int64) int64 { return number }, fmt.Errorf("that edit: %w", ErrNotFound))
+}
+
+// everything is the scope of what goes by all that happened.
+func everything(project.Project) project.Scope { return project.Scope{All: true} }
+
+// step goes to another place in the history.
+func (s *Store) step(projectID string, revision int64, to func(at int64) int64, none error) (Done, error) {
+	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Key, []project.Change, error) {
+		if _, err := p.between(revision, everything); err != nil {
+			return p, nil, nil, err
 		}
-		label = h.Label
-		row.HistoryAt++
-		row.Revision++
-		return tx.replay(h, false)
+		number := to(p.historyAt)
+		if number == p.historyAt {
+			return p, nil, nil, nil
+		}
+		if number < 0 {
+			return p, nil, nil, none
+		}
+		var rows []historyRow
+		backwards := number < p.historyAt
+		lo, hi := min(number, p.historyAt), max(number, p.historyAt)
+		order := "number"
+		if backwards {
+			order = "number desc"
+		}
+		if err := db.Where("project_id = ? and number > ? and number <= ?", projectID, lo, hi).Order(order).Find(&rows).Error; err != nil {
+			return p, nil, nil, err
+		}
+		if int64(len(rows)) != hi-lo {
+			return p, nil, nil, none
+		}
+		var all []project.Change
+		for _, h := range rows {
+			var changes []project.Change
+			if err := json.Unmarshal(h.Changes, &changes); err != nil {
+				return p, nil, nil, fmt.Errorf("edit %d of the history cannot be read: %w", h.Number, err)
+			}
+			if backwards {
+				changes = project.Inverted(changes)
+			}
+			all = append(all, changes...)
+		}
+		next, touched, err := p.state.Replay(all)
+		if err != nil {
+			return p, nil, nil, err
+		}
+		if next.Undo, next.Redo, err = historyLabels(db, projectID, number); err != nil {
+			return p, nil, nil, err
+		}
+		label := "Undo " + rows[0].Label
+		switch {
+		case len(rows) > 1:
+			label = "Another place in the history"
+		case !backwards:
+			label = "Redo " + rows[0].Label
+		}
+		if len(rows) > 1 { // what matters of a jump is where it led
+			all = p.state.Differences(next, touched)
+		}
+		return p.with(next, number, edited{label: label, changes: all}), nil, all, s.keep(db, next, touched)
 	})
-	return label, err
 }
 
 // HistoryEntry is one edit of a project's history.
@@ -99,14 +214,18 @@ type HistoryEntry struct {
 // mostHistory bounds how much of the history one list shows.
 const mostHistory = 500
 
-// History lists a project's edits, the newest first.
-func (s *Store) History(projectID string) ([]HistoryEntry, error) {
+// History lists a project's edits, the newest first: those before the edit of a number, or (0) the newest.
+func (s *Store) History(projectID string, before int64) ([]HistoryEntry, error) {
 	var row projectRow
-	if err := s.db.First(&row, "id = ?", projectID).Error; err != nil {
+	if err := s.read.First(&row, "id = ?", projectID).Error; err != nil {
 		return nil, notFound(err, "the project")
 	}
+	find := s.read.Select("number", "label", "at").Where("project_id = ?", projectID)
+	if before > 0 {
+		find = find.Where("number < ?", before)
+	}
 	var rows []historyRow
-	err := s.db.Select("number", "label", "at").Where("project_id = ?", projectID).Order("number desc").Limit(mostHistory).Find(&rows).Error
+	err := find.Order("number desc").Limit(mostHistory).Find(&rows).Error
 	out := make([]HistoryEntry, len(rows))
 	for i, h := range rows {
 		out[i] = HistoryEntry{h.Number, h.Label, h.At, h.Number > row.HistoryAt}
@@ -114,95 +233,14 @@ func (s *Store) History(projectID string) ([]HistoryEntry, error) {
 	return out, err
 }
 
-// JumpTo takes edits back, or does them again, until the edit of that number is the last one in force (0: none).
-func (s *Store) JumpTo(projectID string, revision, number int64) error {
-	return s.change(projectID, revision, func(tx *Tx, row *projectRow) error {
-		for row.HistoryAt != number {
-			backwards := row.HistoryAt > number
-			at := row.HistoryAt
-			if !backwards {
-				at++
-			}
-			var h historyRow
-			if err := tx.db.First(&h, "project_id = ? and number = ?", projectID, at).Error; err != nil {
-				return notFound(err, "that edit")
-			}
-			if err := tx.replay(h, backwards); err != nil {
-				return err
-			}
-			if row.HistoryAt = at; backwards {
-				row.HistoryAt = at - 1
-			}
-		}
-		row.Revision++
-		return nil
-	})
-}
-
-// change runs f in a transaction on a project that is still at revision.
-func (s *Store) change(projectID string, revision int64, f func(*Tx, *projectRow) error) error {
-	tx := &Tx{projectID: projectID}
-	next := revision
-	err := s.db.Transaction(func(db *gorm.DB) error {
-		tx.db = db
-		var row projectRow
-		if err := db.First(&row, "id = ?", projectID).Error; err != nil {
-			return notFound(err, "the project")
-		}
-		if row.Revision != revision {
-			return ErrStale
-		}
-		before := row
-		if err := f(tx, &row); err != nil || row == before {
-			return err
-		}
-		next = row.Revision
-		return db.Save(&row).Error
-	})
-	if err == nil {
-		s.cache.changed(projectID, revision, next, tx.touched)
-	}
-	return err
-}
-
-// replay does an edit again, or takes it back.
-func (tx *Tx) replay(h historyRow, backwards bool) error {
-	var changes []change
-	if err := json.Unmarshal(h.Changes, &changes); err != nil {
-		return err
-	}
-	for i := range changes {
-		c := changes[i]
-		if backwards {
-			c = changes[len(changes)-1-i].inverse()
-		}
-		switch {
-		case c.Pattern != nil:
-			row, ok := tx.row(kindPattern, c.ID)
-			if !ok {
-				break
-			}
-			var p pattern.Pattern
-			tx.Fail(json.Unmarshal(row.Body, &p))
-			tx.save(row, pattern.Redo(p, *c.Pattern))
-		case c.After == nil:
-			tx.delete(documentRow{ProjectID: tx.projectID, Kind: c.Kind, ID: c.ID})
-		default:
-			tx.write(documentRow{ProjectID: tx.projectID, Kind: c.Kind, ID: c.ID, Position: c.Position, Body: c.After})
-		}
-	}
-	return tx.err
-}
-
-func historyLabels(db *gorm.DB, row projectRow) (undo, redo string, err error) {
+func historyLabels(db *gorm.DB, projectID string, at int64) (undo, redo string, err error) {
 	var rows []historyRow
-	err = db.Select("number", "label").Where("project_id = ? and number in ?", row.ID, []int64{row.HistoryAt, row.HistoryAt + 1}).Find(&rows).Error
-	for _, h := range rows {
-		if h.Number == row.HistoryAt {
-			undo = h.Label
-		} else {
-			redo = h.Label
-		}
+	err = db.Select("number", "label").Where("project_id = ? and number in ?", projectID, []int64{at, at + 1}).Find(&rows).Error
+	if i := slices.IndexFunc(rows, func(h historyRow) bool { return h.Number == at }); i >= 0 {
+		undo = rows[i].Label
+	}
+	if i := slices.IndexFunc(rows, func(h historyRow) bool { return h.Number == at+1 }); i >= 0 {
+		redo = rows[i].Label
 	}
 	return undo, redo, err
 }

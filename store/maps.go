@@ -54,21 +54,22 @@ func (s *Store) KeepMap(m drummap.Map, description string) (id string, err error
 	if err != nil {
 		return "", err
 	}
-	return id, s.db.Transaction(func(db *gorm.DB) error {
+	id = NewID()
+	err = s.change(func(db *gorm.DB) error {
 		var old mapRow
 		wasDefault := db.Where("name = ? and earlier = ?", m.Name, false).First(&old).Error == nil && old.IsDefault
 		if err := db.Model(&mapRow{}).Where("name = ?", m.Name).Updates(map[string]any{"earlier": true, "is_default": false}).Error; err != nil {
 			return err
 		}
-		id = newID()
 		return db.Create(&mapRow{ID: id, Name: m.Name, Description: description, Map: text, IsDefault: wasDefault, SavedAt: time.Now()}).Error
 	})
+	return id, err
 }
 
 // Maps lists the maps kept, by name, the newest of each first.
 func (s *Store) Maps() ([]KeptMap, error) {
 	var rows []mapRow
-	if err := s.db.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
+	if err := s.read.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make([]KeptMap, len(rows))
@@ -83,7 +84,7 @@ func (s *Store) Maps() ([]KeptMap, error) {
 
 // SetMap makes a kept map the default or takes it off the list (it stays as an earlier state), or brings it back.
 func (s *Store) SetMap(id string, isDefault, earlier bool) error {
-	return s.db.Transaction(func(db *gorm.DB) error {
+	return s.change(func(db *gorm.DB) error {
 		var row mapRow
 		if err := db.First(&row, "id = ?", id).Error; err != nil {
 			return notFound(err, "the map")
@@ -100,7 +101,7 @@ func (s *Store) SetMap(id string, isDefault, earlier bool) error {
 // Corrections are the notes a person chose when carrying from one map to another, by their names: −1 for none.
 func (s *Store) Corrections(fromMap, toMap string) (map[int]int, error) {
 	var rows []carryRow
-	err := s.db.Where("from_map = ? and to_map = ?", fromMap, toMap).Find(&rows).Error
+	err := s.read.Where("from_map = ? and to_map = ?", fromMap, toMap).Find(&rows).Error
 	out := map[int]int{}
 	for _, r := range rows {
 		out[r.FromNote] = r.ToNote
@@ -117,5 +118,5 @@ func (s *Store) RememberCorrections(fromMap, toMap string, notes map[int]int) er
 	if len(rows) == 0 {
 		return nil
 	}
-	return s.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&rows).Error
+	return s.change(func(db *gorm.DB) error { return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&rows).Error })
 }

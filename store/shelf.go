@@ -6,6 +6,7 @@ import (
 	"math"
 	"time"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"hexachord/core/drummap"
@@ -52,14 +53,16 @@ func (s *Store) PutSamples(items []shelf.Item) error {
 		}
 		rows[i] = sampleRow{Hash: it.Hash, Item: text, Likeness: likeness, AddedAt: time.Now()}
 	}
-	return s.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "hash"}}, DoUpdates: clause.AssignmentColumns([]string{"item", "likeness"})}).
-		CreateInBatches(&rows, 200).Error
+	return s.change(func(db *gorm.DB) error {
+		return db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "hash"}}, DoUpdates: clause.AssignmentColumns([]string{"item", "likeness"})}).
+			CreateInBatches(&rows, 200).Error
+	})
 }
 
 // Samples reads the whole shelf.
 func (s *Store) Samples() ([]shelf.Item, error) {
 	var rows []sampleRow
-	if err := s.db.Order("added_at").Find(&rows).Error; err != nil {
+	if err := s.read.Order("added_at").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make([]shelf.Item, len(rows))
@@ -98,38 +101,32 @@ func (s *Store) KeepKit(m drummap.Map, k kit.Kit, earlier bool) (id string, err 
 	if err != nil {
 		return "", err
 	}
-	tx := s.db.Begin()
-	defer func() {
-		if err != nil {
-			tx.Rollback()
+	row := kitRow{ID: NewID(), Name: k.Name, Map: mapText, Kit: kitText, Earlier: earlier, SavedAt: time.Now()}
+	err = s.change(func(db *gorm.DB) error {
+		var same []kitRow
+		if err := db.Where("name = ? and map = ? and kit = ?", k.Name, mapText, kitText).Find(&same).Error; err != nil {
+			return err
 		}
-	}()
-	var same []kitRow
-	if err := tx.Where("name = ? and map = ? and kit = ?", k.Name, mapText, kitText).Find(&same).Error; err != nil {
-		return "", err
-	}
-	if len(same) > 0 && earlier {
-		return same[0].ID, tx.Commit().Error
-	}
-	if !earlier {
-		if err := tx.Model(&kitRow{}).Where("name = ?", k.Name).Update("earlier", true).Error; err != nil {
-			return "", err
+		if len(same) > 0 {
+			row.ID = same[0].ID
+			if earlier {
+				return nil
+			}
 		}
-	}
-	row := kitRow{ID: newID(), Name: k.Name, Map: mapText, Kit: kitText, Earlier: earlier, SavedAt: time.Now()}
-	if len(same) > 0 {
-		row.ID = same[0].ID
-	}
-	if err := tx.Save(&row).Error; err != nil {
-		return "", err
-	}
-	return row.ID, tx.Commit().Error
+		if !earlier {
+			if err := db.Model(&kitRow{}).Where("name = ?", k.Name).Update("earlier", true).Error; err != nil {
+				return err
+			}
+		}
+		return db.Save(&row).Error
+	})
+	return row.ID, err
 }
 
 // Kits lists the kits kept, by name, the newest of each first.
 func (s *Store) Kits() ([]KeptKit, error) {
 	var rows []kitRow
-	if err := s.db.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
+	if err := s.read.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make([]KeptKit, len(rows))
@@ -145,7 +142,7 @@ func (s *Store) Kits() ([]KeptKit, error) {
 // KeptKit finds a kept kit by ID; ErrNotFound when it is not there.
 func (s *Store) KeptKit(id string) (KeptKit, error) {
 	var row kitRow
-	if err := s.db.First(&row, "id = ?", id).Error; err != nil {
+	if err := s.read.First(&row, "id = ?", id).Error; err != nil {
 		return KeptKit{}, notFound(err, "the kit")
 	}
 	return row.kept()

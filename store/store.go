@@ -1,5 +1,5 @@
 // Package store keeps projects in SQLite and audio beside it: every edit one transaction with a revision,
-// undo and redo that outlive a restart.
+// undo and redo that outlive a restart. It knows rows, revisions and how changes are replayed, and no rule of the job.
 package store
 
 import (
@@ -7,28 +7,38 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
+	"sync"
 	"time"
 
+	"github.com/gofrs/flock"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 	_ "modernc.org/sqlite" // the driver, without cgo
+
+	"hexachord/core/project"
 )
 
 // Faults a caller can tell apart.
 var (
-	ErrNotFound = errors.New("not found")
+	ErrNotFound = project.ErrNotFound
 	ErrStale    = errors.New("the project was changed elsewhere since you last saw it")
 	ErrNoUndo   = errors.New("there is nothing to undo")
 	ErrNoRedo   = errors.New("there is nothing to redo")
-	ErrSettings = errors.New("the settings cannot be used")
+	ErrInUse    = errors.New("the data folder is in use")
+	ErrDamaged  = errors.New("the database is damaged")
 )
 
-// Store is an open data folder. It is safe for many goroutines.
+// Store is an open data folder, which no other process has open. It is safe for many goroutines.
 type Store struct {
-	db    *gorm.DB
-	dir   string
-	cache *cache
+	// Writes wait for each other in the process, on one connection, so that none ever finds the database locked; reads go by
+	// connections of their own and wait for none.
+	write, read *gorm.DB
+	writing     sync.Mutex
+	dir         string
+	lock        *flock.Flock
+	open        *openProjects
 }
 
 type projectRow struct {
@@ -86,68 +96,103 @@ type schemaRow struct {
 
 func (schemaRow) TableName() string { return "schema" }
 
-// migrations carry old data forward, one step a version; a step is never changed once released.
-var migrations = []func(*gorm.DB) error{
-	func(db *gorm.DB) error {
-		return db.AutoMigrate(&projectRow{}, &documentRow{}, &historyRow{}, &audioRow{})
-	},
-	stackKits,
-	func(db *gorm.DB) error { return db.AutoMigrate(&sampleRow{}, &kitRow{}) },
-	func(db *gorm.DB) error { return db.AutoMigrate(&mapRow{}, &carryRow{}) },
-}
+const databaseName = "hexachord.db"
 
-// Open opens the data folder, makes it when it is missing, and brings its tables up to date.
+// Open opens the data folder, makes it when it is missing, and brings its tables up to date. It is for its owner alone.
+// Errors: ErrInUse when another process has it open, ErrDamaged when its database cannot be read.
 func Open(dir string) (*Store, error) {
-	if err := os.MkdirAll(filepath.Join(dir, "audio"), 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Join(dir, "audio"), 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
-	// immediate transactions: two writers that read first would else fail instead of waiting; full
-	// synchronisation: an edit that was acknowledged survives a power cut
-	dsn := "file:" + filepath.Join(dir, "hexachord.db") +
-		"?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)&_txlock=immediate"
-	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Default.LogMode(logger.Silent), TranslateError: true})
+	s := &Store{dir: dir, lock: flock.New(filepath.Join(dir, "lock"), flock.SetPermissions(0o600)), open: newOpenProjects()}
+	got, err := s.lock.TryLock()
 	if err != nil {
-		return nil, fmt.Errorf("the database in %s cannot be opened: %w", dir, err)
+		return nil, fmt.Errorf("the data folder cannot be used: %w", err)
 	}
-	known, err := newCache()
-	if err != nil {
-		return nil, err
+	if !got {
+		return nil, fmt.Errorf("%w: %s is open in another bench; stop that one, or choose another folder with --data", ErrInUse, dir)
 	}
-	s := &Store{db: db, dir: dir, cache: known}
-	if err := s.migrate(); err != nil {
+	if err := errors.Join(s.ownerOnly(), s.sweep()); err != nil {
+		return nil, errors.Join(fmt.Errorf("the data folder cannot be used: %w", err), s.Close())
+	}
+	if err := s.openDatabase(); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }
 
-func (s *Store) migrate() error {
-	if err := s.db.AutoMigrate(&schemaRow{}); err != nil {
-		return fmt.Errorf("the database cannot be prepared: %w", err)
-	}
-	return s.db.Transaction(func(tx *gorm.DB) error {
-		at := schemaRow{ID: 1}
-		if err := tx.FirstOrCreate(&at).Error; err != nil {
-			return err
-		}
-		if at.Version > len(migrations) {
-			return fmt.Errorf("the data folder was written by a newer version of Hexachord (schema %d, this one knows %d); use that version", at.Version, len(migrations))
-		}
-		for ; at.Version < len(migrations); at.Version++ {
-			if err := migrations[at.Version](tx); err != nil {
-				return fmt.Errorf("the database cannot be brought up to schema %d: %w", at.Version+1, err)
-			}
-		}
-		return tx.Save(&at).Error
-	})
-}
-
-// Close closes the database.
-func (s *Store) Close() error {
-	sql, err := s.db.DB()
+// ownerOnly takes the folder and the database from everybody else, those that older versions made too.
+func (s *Store) ownerOnly() error {
+	f, err := os.OpenFile(filepath.Join(s.dir, databaseName), os.O_CREATE|os.O_RDWR, 0o600)
 	if err != nil {
 		return err
 	}
-	return sql.Close()
+	errs := []error{f.Close(), os.Chmod(s.dir, 0o700), os.Chmod(filepath.Join(s.dir, "audio"), 0o700)}
+	for _, name := range []string{databaseName, databaseName + "-wal", databaseName + "-shm"} {
+		if err := os.Chmod(filepath.Join(s.dir, name), 0o600); err != nil && !errors.Is(err, os.ErrNotExist) {
+			errs = append(errs, err)
+		}
+	}
+	return errors.Join(errs...)
+}
+
+func (s *Store) openDatabase() error {
+	// full synchronisation: an edit that was acknowledged survives a power cut
+	const pragmas = "?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
+	dsn := "file:" + strings.NewReplacer("?", "%3f", "#", "%23", "%", "%25").Replace(filepath.Join(s.dir, databaseName)) + pragmas
+	connect := func(dsn string, most int) (*gorm.DB, error) {
+		db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Default.LogMode(logger.Silent)})
+		if err != nil {
+			return nil, s.damaged(err)
+		}
+		pool, err := db.DB()
+		if err != nil {
+			return nil, err
+		}
+		pool.SetMaxOpenConns(most)
+		return db, nil
+	}
+	var err error
+	if s.write, err = connect(dsn+"&_txlock=immediate", 1); err != nil {
+		return err
+	}
+	var faults []string
+	if err := s.write.Raw("pragma quick_check(1)").Scan(&faults).Error; err != nil || len(faults) != 1 || faults[0] != "ok" {
+		return s.damaged(errors.Join(err, errors.New(strings.Join(faults, "; "))))
+	}
+	if err := s.migrate(); err != nil {
+		return err
+	}
+	s.read, err = connect(dsn+"&_pragma=query_only(1)", 8)
+	return err
+}
+
+func (s *Store) damaged(err error) error {
+	return fmt.Errorf("%w: %s in %s cannot be read (%w). Bring back a copy of that file, or put it aside under another name to begin anew; the audio beside it is untouched",
+		ErrDamaged, databaseName, s.dir, err)
+}
+
+// change runs f as one transaction when every write before it has ended.
+func (s *Store) change(f func(*gorm.DB) error) error {
+	s.writing.Lock()
+	defer s.writing.Unlock()
+	return s.write.Transaction(f)
+}
+
+// Close closes the database and gives the folder free.
+func (s *Store) Close() error {
+	var errs []error
+	for _, db := range []*gorm.DB{s.read, s.write} {
+		if db == nil {
+			continue
+		}
+		pool, err := db.DB()
+		if err == nil {
+			err = pool.Close()
+		}
+		errs = append(errs, err)
+	}
+	return errors.Join(append(errs, s.lock.Unlock())...)
 }
 
 func notFound(err error, what string) error {

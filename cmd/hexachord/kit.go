@@ -42,7 +42,7 @@ func kitImportCommand(dir *string) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			b, err := service.Open(*dir)
+			b, err := service.Open(*dir, service.Config{})
 			if err != nil {
 				return err
 			}
@@ -76,7 +76,7 @@ func kitExportCommand(dir *string) *cobra.Command {
 		Short: "Write a kept kit, or the kit that ships (demo), with its samples",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
-			b, err := service.Open(*dir)
+			b, err := service.Open(*dir, service.Config{})
 			if err != nil {
 				return err
 			}
@@ -113,7 +113,7 @@ func kitListCommand(dir *string) *cobra.Command {
 		Short: "List the kept kits",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) (err error) {
-			b, err := service.Open(*dir)
+			b, err := service.Open(*dir, service.Config{})
 			if err != nil {
 				return err
 			}

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
@@ -76,16 +77,16 @@ played by the pad of the same role, and named when there is none.`,
 				voices[spec.ID()] = spec.Shape(files[spec.Sample].Buffer)
 			}
 			pass := play.Cues(p, f, o.bpm, t, nil)
-			mix := play.Bounce(pass, o.passes, o.rate, voices)
-			peak := sound.DB(mix.Peak())
-			wavData, err := service.EncodeWAV(mix, o.bits)
+			bounce, err := play.NewBounce(pass, o.passes, o.rate, voices)
 			if err != nil {
 				return err
 			}
-			if err := os.WriteFile(o.out, wavData, 0o644); err != nil {
+			written, err := writeBounce(cmd.Context(), o.out, bounce, o.bits)
+			if err != nil {
 				return err
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s: %d hits, %.2f s at %.2f BPM, peak %.1f dBFS\n", o.out, len(p.Hits), mix.Seconds(), o.bpm, peak)
+			peak := sound.DB(written.Peak)
+			fmt.Fprintf(cmd.OutOrStdout(), "%s: %d hits, %.2f s at %.2f BPM, peak %.1f dBFS\n", o.out, len(p.Hits), float64(bounce.Frames)/float64(bounce.Rate), o.bpm, peak)
 			if pass.Silent > 0 {
 				fmt.Fprintf(cmd.OutOrStdout(), "%d hits have no pad in this kit and are silent\n", pass.Silent)
 			}
@@ -108,6 +109,24 @@ played by the pad of the same role, and named when there is none.`,
 		panic(err)
 	}
 	return cmd
+}
+
+// writeBounce writes a bounce to a file; one that cannot be written whole is not left.
+func writeBounce(ctx context.Context, path string, bounce *play.Bounce, bits int) (w *service.Written, err error) {
+	f, err := os.Create(path)
+	if err != nil {
+		return nil, err
+	}
+	defer func() {
+		err = errors.Join(err, f.Close())
+		if err != nil {
+			err = errors.Join(err, os.Remove(path))
+		}
+	}()
+	if w, err = service.WriteWAV(f, bounce, bits); err != nil {
+		return nil, err
+	}
+	return w, w.Run(ctx)
 }
 
 // writeIfMissing makes a file unless it is there.

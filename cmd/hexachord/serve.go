@@ -21,6 +21,7 @@ import (
 type serveOptions struct {
 	addr, data  string
 	uploadLimit int64 // MB
+	audioCache  int64 // MB
 }
 
 func (o *serveOptions) flags(cmd *cobra.Command, folder string) {
@@ -28,6 +29,7 @@ func (o *serveOptions) flags(cmd *cobra.Command, folder string) {
 	f.StringVar(&o.addr, "addr", "127.0.0.1:8460", "address to serve on; port 0 takes a free one")
 	f.StringVar(&o.data, "data", filepath.Join(xdg.DataHome, "hexachord", folder), "folder that keeps projects and audio")
 	f.Int64Var(&o.uploadLimit, "upload-limit", 200, "largest file that can be brought in, in MB")
+	f.Int64Var(&o.audioCache, "audio-cache", service.DefaultAudioCache>>20, "memory for decoded audio, in MB")
 }
 
 func serveCommand() *cobra.Command {
@@ -67,7 +69,10 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 	if o.uploadLimit < 1 || o.uploadLimit > 4096 {
 		return fmt.Errorf("--upload-limit %d is not between 1 and 4096 MB", o.uploadLimit)
 	}
-	b, err := service.Open(o.data)
+	if o.audioCache < 1 || o.audioCache > 1<<20 {
+		return fmt.Errorf("--audio-cache %d is not between 1 and %d MB", o.audioCache, 1<<20)
+	}
+	b, err := service.Open(o.data, service.Config{AudioCache: o.audioCache << 20})
 	if err != nil {
 		return err
 	}
@@ -97,6 +102,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 		Started: func(address string) {
 			if host, port, err := net.SplitHostPort(address); err == nil && net.ParseIP(host).IsUnspecified() {
 				address = net.JoinHostPort("127.0.0.1", port)
+				fmt.Fprintf(out, "It is open to every machine that reaches this one, without a password: whoever opens it can change and remove everything.\n")
 			}
 			fmt.Fprintf(out, "Hexachord is ready: http://%s/\nIts data is kept in %s. Stop with Ctrl+C.\n", address, o.data)
 		}})

@@ -4,8 +4,10 @@ package feel
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"math/rand/v2"
+	"slices"
 
 	"hexachord/core/music"
 )
@@ -65,7 +67,7 @@ func (f Feel) share(note int) (swing, groove, humanise float64) {
 type Humanise struct {
 	TimeMS   float64 `json:"timeMS" minimum:"0" maximum:"40"`   // up to so much earlier or later, 0..40
 	Velocity float64 `json:"velocity" minimum:"0" maximum:"60"` // up to so much softer or harder, 0..60
-	Seed     uint32  `json:"seed"`
+	Seed     uint32  `json:"seed" minimum:"0" maximum:"4294967295"`
 }
 
 // Straight is no feel at all.
@@ -150,16 +152,20 @@ func (f Feel) SwingShift(note, tick int) float64 {
 
 // Renoted is the feel after lanes took other notes (old → new): what was said of a lane goes with it.
 func (f Feel) Renoted(to func(note int) int) Feel {
-	leans := make(map[int]float64, len(f.LaneLeanMS))
-	for n, ms := range f.LaneLeanMS {
-		leans[to(n)] = ms
-	}
-	shares := make(map[int]Share, len(f.Shares))
-	for n, s := range f.Shares {
-		shares[to(n)] = s
-	}
-	f.LaneLeanMS, f.Shares = leans, shares
+	f.LaneLeanMS, f.Shares = renoted(f.LaneLeanMS, to), renoted(f.Shares, to)
 	return f
+}
+
+// renoted are values by note after lanes took other notes; where two meet, the lower one's stays.
+func renoted[T any](of map[int]T, to func(note int) int) map[int]T {
+	if len(of) == 0 {
+		return nil
+	}
+	out := make(map[int]T, len(of))
+	for _, n := range slices.Backward(slices.Sorted(maps.Keys(of))) {
+		out[to(n)] = of[n]
+	}
+	return out
 }
 
 // Straightened is no feel but the grid it swung on: what was played already has its own.

@@ -16,6 +16,7 @@ const (
 	OpLoudness Op = "loudness" // order the layers of the pads on Notes from soft to loud as measured, with even ranges
 	OpRanges   Op = "ranges"   // give the pads on Notes the ranges of the pad on From
 	OpAdd      Op = "add"      // bring Takes to the pad on From: replace, as layers, stacked or as takes of one layer
+	OpTry      Op = "try"      // put the sample of Try in its place
 	OpCopy     Op = "copy"     // give the pads on Notes what Settings names of the pad on From
 )
 
@@ -32,18 +33,19 @@ const (
 
 // Edit is a change of a kit, as a value.
 type Edit struct {
-	Op     Op     `json:"op" enum:"pads,even,loudness,ranges,add,copy" required:"true"`
-	Put    []Pad  `json:"put,omitempty"`
-	Remove []int  `json:"remove,omitempty"`
-	Notes  []int  `json:"notes,omitempty"`
-	From   int    `json:"from,omitempty"`
+	Op     Op     `json:"op" enum:"pads,even,loudness,ranges,add,try,copy" required:"true"`
+	Put    []Pad  `json:"put,omitempty" maxItems:"128"`
+	Remove []int  `json:"remove,omitempty" maxItems:"128"`
+	Notes  []int  `json:"notes,omitempty" maxItems:"128"`
+	From   int    `json:"from,omitempty" minimum:"0" maximum:"127"`
 	How    How    `json:"how,omitempty" enum:"replace,layer,stack,take"`
-	Layer  int    `json:"layer,omitempty"` // for stack and take: index of the layer, −1 every layer
-	Takes  []Take `json:"takes,omitempty"`
+	Layer  int    `json:"layer,omitempty" minimum:"-1" maximum:"31"` // for stack and take: index of the layer, −1 every layer
+	Takes  []Take `json:"takes,omitempty" maxItems:"1024"`
+	Try    *Try   `json:"try,omitempty"`
 	// Settings names what OpCopy copies: play (held, choke, tracking), level, pan, tune, fades, envelope.
-	Settings []string `json:"settings,omitempty"`
-	Name     *string  `json:"name,omitempty"` // OpPads: also rename the kit
-	Label    string   `json:"label,omitempty"`
+	Settings []string `json:"settings,omitempty" maxItems:"6"`
+	Name     *string  `json:"name,omitempty" maxLength:"100"` // OpPads: also rename the kit
+	Label    string   `json:"label,omitempty" maxLength:"200"`
 }
 
 // Loudness tells a sample's measured loudness in dB.
@@ -102,6 +104,11 @@ func Apply(k Kit, e Edit, loud Loudness) (Kit, error) {
 		if from, err = from.Clone().add(e.How, e.Layer, e.Takes, loud); err == nil {
 			next = next.Put(from)
 		}
+	case OpTry:
+		if e.Try == nil {
+			return k, fmt.Errorf("%w: no sound was given to try", ErrKit)
+		}
+		next = next.Put(k.Tried(*e.Try, loud))
 	case OpCopy:
 		if !haveFrom {
 			return k, fmt.Errorf("%w: there is no pad on note %d", ErrKit, e.From)

@@ -2,72 +2,66 @@ package pattern
 
 import (
 	"fmt"
-	"math"
 	"reflect"
+	"slices"
+	"sort"
 
 	"hexachord/core/feel"
 	"hexachord/core/music"
 )
 
-// Op names what an Edit does.
-type Op string
-
-// The edits.
-const (
-	OpHits     Op = "hits"     // remove the hits named, then put the hits given (replacing any on the same note and tick)
-	OpClear    Op = "clear"    // remove every hit that starts in bars FromBar ≤ bar < ToBar (0-based), on Notes or on all
-	OpQuantise Op = "quantise" // move the hits on Notes (or all) towards their grid line by Strength %
-	OpRenote   Op = "renote"   // give the hits on a note of Moves the note it leads to; where two meet, the harder stays
-	OpFill     Op = "fill"     // set cells of the lanes on Notes by Fill
-	OpShift    Op = "shift"    // move the hits on Notes (or all) by By cells, wrapping round the bars
-	OpReverse  Op = "reverse"  // play the cells of the lanes on Notes (or all) backwards
-	OpVelocity Op = "velocity" // change the velocities on Notes (or all) by Shaping
-	OpCopyBars Op = "copy"     // repeat the bars FromBar ≤ bar < ToBar at bar By
-	OpShape    Op = "shape"    // change name, bars, meter, grid, colour, tags, feel or a lane's grid; nil leaves it
-	OpLean     Op = "lean"     // move the hits by By ticks about their grid lines, never into another cell
-	OpLengths  Op = "lengths"  // change how long the hits last by Lengths
-	OpRepeat   Op = "repeat"   // repeat the hits of Only every By ticks to the pattern's end
-	OpDouble   Op = "double"   // make the pattern twice as long, its contents played twice
-	OpVary     Op = "vary"     // play bar FromBar a little otherwise, by Seed
-	OpFillBar  Op = "fillbar"  // end bar FromBar in a fill on the lanes of Notes, first to last, by Seed
-)
-
-// Edit is a change of one pattern, as a value: what is asked for, not what comes of it.
+// Edit is a change of one pattern, as a value: what is asked for, not what comes of it. Exactly one of its operations is
+// given; each has a file of its own.
 type Edit struct {
-	Op Op `json:"op" enum:"hits,clear,quantise,renote,fill,shift,reverse,velocity,copy,shape,lean,lengths,repeat,double,vary,fillbar" required:"true"`
-
-	Remove []Key `json:"remove,omitempty"`
-	Put    []Hit `json:"put,omitempty"`
-
-	FromBar int   `json:"fromBar,omitempty"`
-	ToBar   int   `json:"toBar,omitempty"`
-	Notes   []int `json:"notes,omitempty"`
-	Only    []Key `json:"only,omitempty"` // quantise, velocity, lean, lengths, repeat: these hits alone; none = all
-
-	Moves    map[int]int `json:"moves,omitempty"`
-	Strength float64     `json:"strength,omitempty" minimum:"0" maximum:"100"`
-	Within   int         `json:"within,omitempty"` // quantise: hits that lean so many ticks at most stay
-
-	Fill    *Fill    `json:"fill,omitempty"`
-	By      int      `json:"by,omitempty"`
-	Seed    uint64   `json:"seed,omitempty"`
-	Shaping *Shaping `json:"shaping,omitempty"`
-	Lengths *Lengths `json:"lengths,omitempty"`
-
-	Name  *string      `json:"name,omitempty"`
-	Bars  *int         `json:"bars,omitempty"`
-	Meter *music.Meter `json:"meter,omitempty"`
-	Grid  *music.Grid  `json:"grid,omitempty"`
-	Color *string      `json:"color,omitempty"`
-	Tags  *[]string    `json:"tags,omitempty"`
-	Feel  *feel.Feel   `json:"feel,omitempty"`
-	// OwnFeel false gives the pattern back to the project's feel.
-	OwnFeel *bool     `json:"ownFeel,omitempty"`
-	Lane    *LaneGrid `json:"lane,omitempty"` // of the lanes on Notes
-	Link    *string   `json:"link,omitempty"`
-
+	Hits     *Hits     `json:"hits,omitempty"`
+	Clear    *Clear    `json:"clear,omitempty"`
+	Quantise *Quantise `json:"quantise,omitempty"`
+	Renote   *Renote   `json:"renote,omitempty"`
+	Fill     *Fill     `json:"fill,omitempty"`
+	Shift    *Shift    `json:"shift,omitempty"`
+	Reverse  *Reverse  `json:"reverse,omitempty"`
+	Velocity *Velocity `json:"velocity,omitempty"`
+	Copy     *CopyBars `json:"copy,omitempty"`
+	Shape    *Shape    `json:"shape,omitempty"`
+	Lean     *Lean     `json:"lean,omitempty"`
+	Lengths  *Lengths  `json:"lengths,omitempty"`
+	Repeat   *Repeat   `json:"repeat,omitempty"`
+	Double   *Double   `json:"double,omitempty"`
+	Vary     *Vary     `json:"vary,omitempty"`
+	FillBar  *FillBar  `json:"fillbar,omitempty"`
 	// Label overrides the words the history shows for the edit.
-	Label string `json:"label,omitempty"`
+	Label string `json:"label,omitempty" maxLength:"200"`
+}
+
+// operation is one way to change a pattern.
+type operation interface {
+	// do returns the pattern after the operation; p is left as it was. Hits may be in any order and may meet on one note and
+	// tick, where the harder stays; Apply checks their values.
+	do(p Pattern) (Pattern, error)
+	// scope is what it reads and writes.
+	scope() Scope
+	// describe says what was done in a few words; "" leaves it to what changed.
+	describe(p Pattern, lane func(note int) string) string
+}
+
+// operation finds the one that is given.
+func (e Edit) operation() (operation, error) {
+	var found operation
+	v := reflect.ValueOf(e)
+	for i := range v.NumField() {
+		f := v.Field(i)
+		if f.Kind() != reflect.Pointer || f.IsNil() {
+			continue
+		}
+		if found != nil {
+			return nil, fmt.Errorf("%w: an edit does one thing; send several edits", ErrPattern)
+		}
+		found = f.Interface().(operation)
+	}
+	if found == nil {
+		return nil, fmt.Errorf("%w: the edit does not say what is to be done", ErrPattern)
+	}
+	return found, nil
 }
 
 // Settings are a pattern's values other than its hits.
@@ -95,6 +89,17 @@ func (p Pattern) With(s Settings) Pattern {
 
 func (s Settings) equal(o Settings) bool { return reflect.DeepEqual(s, o) }
 
+// differing names the settings in which two differ, as JSON names them.
+func (s Settings) differing(o Settings) (names []string) {
+	a, b := reflect.ValueOf(s), reflect.ValueOf(o)
+	for i := range a.NumField() {
+		if !reflect.DeepEqual(a.Field(i).Interface(), b.Field(i).Interface()) {
+			names = append(names, settingName(a.Type().Field(i)))
+		}
+	}
+	return names
+}
+
 // Change is what an edit did, exactly and reversibly: the hits that went, the hits that came, and
 // the settings before and after.
 type Change struct {
@@ -109,6 +114,9 @@ func (c Change) Inverse() Change {
 	return Change{Removed: c.Added, Added: c.Removed, Before: c.After, After: c.Before}
 }
 
+// SameSettings reports whether only hits went and came.
+func (c Change) SameSettings() bool { return c.Before.equal(c.After) }
+
 // Empty reports whether the change changes nothing.
 func (c Change) Empty() bool {
 	return len(c.Removed) == 0 && len(c.Added) == 0 && c.Before.equal(c.After)
@@ -117,150 +125,85 @@ func (c Change) Empty() bool {
 // Apply returns the edited pattern and the change that leads there; p is left as it was. An edit
 // that asks for values out of range is refused with ErrHit or ErrPattern.
 func Apply(p Pattern, e Edit) (Pattern, Change, error) {
-	next := p
-	next.Hits = nil
-	hits := make(map[Key]Hit, len(p.Hits))
-	for _, h := range p.Hits {
-		hits[h.Key()] = h
+	op, err := e.operation()
+	if err != nil {
+		return p, Change{}, err
 	}
-	switch e.Op {
-	case OpHits:
-		for _, k := range e.Remove {
-			delete(hits, k)
-		}
-		for _, h := range e.Put {
-			if err := p.checkHit(h); err != nil {
-				return p, Change{}, err
-			}
-			hits[h.Key()] = h
-		}
-	case OpClear:
-		bar := p.Meter.BarTicks()
-		only := noteSet(e.Notes)
-		for k := range hits {
-			inBars := max(0, k.Tick) >= e.FromBar*bar && max(0, k.Tick) < e.ToBar*bar
-			if inBars && only(k.Note) {
-				delete(hits, k)
-			}
-		}
-	case OpRenote:
-		next.renoteLanes(e.Moves)
-		hits = make(map[Key]Hit, len(p.Hits))
-		for _, h := range p.Hits {
-			if to, ok := e.Moves[h.Note]; ok {
-				h.Note = to
-			}
-			if err := p.checkHit(h); err != nil {
-				return p, Change{}, err
-			}
-			if old, ok := hits[h.Key()]; !ok || h.Velocity > old.Velocity {
-				hits[h.Key()] = h
-			}
-		}
-	case OpFill, OpShift, OpReverse, OpVelocity, OpCopyBars, OpQuantise, OpLean, OpLengths, OpRepeat, OpVary, OpFillBar:
-		changed, err := p.laneEdit(e)
-		if err != nil {
-			return p, Change{}, err
-		}
-		hits = unique(changed)
-		for _, h := range hits {
-			if err := p.checkHit(h); err != nil {
-				return p, Change{}, err
-			}
-		}
-	case OpDouble:
-		next.Bars *= 2
-		if err := next.checkSettings(); err != nil {
-			return p, Change{}, err
-		}
-		for _, h := range p.Hits {
-			h.Tick += p.LengthTicks()
-			if _, ok := hits[h.Key()]; !ok {
-				hits[h.Key()] = h
-			}
-		}
-	case OpShape:
-		next.reshape(e)
-		if err := next.checkSettings(); err != nil {
-			return p, Change{}, err
-		}
-		for k, h := range hits { // hits beyond a shorter pattern go with it; undo brings them back
-			if k.Tick >= next.LengthTicks() {
-				delete(hits, k)
-			} else if h.Length > next.LengthTicks() {
-				h.Length = next.LengthTicks()
-				hits[k] = h
-			}
-		}
-	default:
-		return p, Change{}, fmt.Errorf("%w: unknown edit %q", ErrPattern, e.Op)
+	next, err := op.do(p)
+	if err != nil {
+		return p, Change{}, err
 	}
-	next.Hits = make([]Hit, 0, len(hits))
-	for _, h := range hits {
-		next.Hits = append(next.Hits, h)
-	}
-	SortHits(next.Hits)
+	next.Hits = tidied(next.Hits)
 	if len(next.Hits) > MaxHits {
 		return p, Change{}, fmt.Errorf("%w: it would have %d hits; at most %d fit", ErrPattern, len(next.Hits), MaxHits)
 	}
-	return next, difference(p, next), nil
+	c := difference(p, next)
+	if !c.Before.equal(c.After) {
+		if err := next.checkSettings(); err != nil {
+			return p, Change{}, err
+		}
+	}
+	for _, h := range c.Added { // what was there before was checked when it came
+		if err := next.checkHit(h); err != nil {
+			return p, Change{}, err
+		}
+	}
+	return next, c, nil
 }
 
-func (p *Pattern) reshape(e Edit) {
-	take(&p.Name, e.Name)
-	take(&p.Bars, e.Bars)
-	take(&p.Meter, e.Meter)
-	take(&p.Grid, e.Grid)
-	take(&p.Color, e.Color)
-	take(&p.Tags, e.Tags)
-	take(&p.Link, e.Link)
-	if e.Feel != nil {
-		p.Feel = e.Feel
+// Describe says what an edit did to a pattern, for the history. p is the pattern after it; laneName gives a note's lane, ""
+// when it has none.
+func (e Edit) Describe(c Change, p Pattern, laneName func(note int) string) string {
+	if e.Label != "" {
+		return e.Label
 	}
-	if e.OwnFeel != nil && !*e.OwnFeel {
-		p.Feel = nil
-	}
-	if e.Lane != nil {
-		lanes := map[int]LaneGrid{}
-		for note, l := range p.Lanes {
-			lanes[note] = l
-		}
-		for _, note := range e.Notes {
-			if lanes[note] = *e.Lane; *e.Lane == (LaneGrid{}) {
-				delete(lanes, note)
-			}
-		}
-		if p.Lanes = lanes; len(lanes) == 0 {
-			p.Lanes = nil
+	if op, err := e.operation(); err == nil {
+		if words := op.describe(p, laneName); words != "" {
+			return words
 		}
 	}
+	return c.Describe(p, laneName)
 }
 
-// renoteLanes lets what belongs to lanes go with their notes.
-func (p *Pattern) renoteLanes(moves map[int]int) {
-	to := func(n int) int {
-		if other, ok := moves[n]; ok {
-			return other
+// tidied are hits in order, one a note and tick: the harder.
+func tidied(hits []Hit) []Hit {
+	if hits == nil {
+		return []Hit{}
+	}
+	if slices.IsSortedFunc(hits, compareHits) && !doubled(hits) {
+		return hits
+	}
+	hits = slices.Clone(hits)
+	slices.SortStableFunc(hits, func(a, b Hit) int {
+		if c := compareHits(a, b); c != 0 {
+			return c
 		}
-		return n
-	}
-	if len(p.Lanes) > 0 {
-		lanes := make(map[int]LaneGrid, len(p.Lanes))
-		for n, l := range p.Lanes {
-			lanes[to(n)] = l
-		}
-		p.Lanes = lanes
-	}
-	if p.Feel != nil {
-		f := p.Feel.Renoted(to)
-		p.Feel = &f
-	}
+		return b.Velocity - a.Velocity
+	})
+	return slices.CompactFunc(hits, func(a, b Hit) bool { return a.Key() == b.Key() })
 }
 
-func take[T any](value, asked *T) {
-	if asked != nil {
-		*value = *asked
+func doubled(hits []Hit) bool {
+	for i := 1; i < len(hits); i++ {
+		if hits[i].Key() == hits[i-1].Key() {
+			return true
+		}
 	}
+	return false
+}
+
+// At finds the hit on a note and tick.
+func (p Pattern) At(k Key) (Hit, bool) {
+	i, ok := place(p.Hits, k)
+	if !ok {
+		return Hit{}, false
+	}
+	return p.Hits[i], true
+}
+
+// place is where a hit of a key stands in sorted hits, or would stand.
+func place(hits []Hit, k Key) (int, bool) {
+	return sort.Find(len(hits), func(i int) int { return compareHits(Hit{Note: k.Note, Tick: k.Tick}, hits[i]) })
 }
 
 // Redo applies a change to the pattern it was made from.
@@ -278,12 +221,6 @@ func Redo(p Pattern, c Change) Pattern {
 	next.Hits = append(next.Hits, c.Added...)
 	SortHits(next.Hits)
 	return next
-}
-
-// QuantiseTick moves a tick towards its nearest line of a grid by strength 0..100 %.
-func QuantiseTick(tick, cellTicks int, strength float64) int {
-	line := music.NearestLine(tick, cellTicks)
-	return tick + int(math.Round(float64(line-tick)*strength/100))
 }
 
 func difference(a, b Pattern) Change {

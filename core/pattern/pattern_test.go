@@ -67,48 +67,48 @@ func randomEdit(rng *rand.Rand, p Pattern) Edit {
 	notes := []int{rng.IntN(128), 36}
 	switch rng.IntN(20) {
 	case 8:
-		return Edit{Op: OpFill, Notes: notes, Fill: &Fill{Strokes: 1 + rng.IntN(7), Cells: 8 + rng.IntN(8), Offset: rng.IntN(4), Velocity: 1 + rng.IntN(127)}}
+		return Edit{Fill: &Fill{About: About{Notes: notes}, Strokes: 1 + rng.IntN(7), Cells: 8 + rng.IntN(8), Offset: rng.IntN(4), Velocity: 1 + rng.IntN(127)}}
 	case 9:
-		return Edit{Op: OpShift, By: rng.IntN(41) - 20, FromBar: rng.IntN(2)}
+		return Edit{Shift: &Shift{About: About{FromBar: rng.IntN(2)}, By: rng.IntN(41) - 20}}
 	case 10:
-		return Edit{Op: OpReverse, Notes: notes}
+		return Edit{Reverse: &Reverse{About: About{Notes: notes}}}
 	case 11:
-		return Edit{Op: OpVelocity, Shaping: &Shaping{How: []string{"add", "scale", "compress", "accent", "random"}[rng.IntN(5)], Amount: float64(rng.IntN(120)), Seed: rng.Uint64()}}
+		return Edit{Velocity: &Velocity{How: []string{"add", "scale", "compress", "accent", "random"}[rng.IntN(5)], Amount: float64(rng.IntN(120)), Seed: rng.Uint64()}}
 	case 12:
-		return Edit{Op: OpCopyBars, FromBar: 0, ToBar: 1, By: rng.IntN(p.Bars)}
+		return Edit{Copy: &CopyBars{About: About{FromBar: 0, ToBar: 1}, At: rng.IntN(p.Bars)}}
 	case 0:
-		return Edit{Op: OpClear, FromBar: rng.IntN(4), ToBar: rng.IntN(5)}
+		return Edit{Clear: &Clear{FromBar: rng.IntN(4), ToBar: rng.IntN(5)}}
 	case 1:
-		return Edit{Op: OpQuantise, Strength: float64(rng.IntN(101))}
+		return Edit{Quantise: &Quantise{Strength: float64(rng.IntN(101))}}
 	case 2:
 		bars, grid := 1+rng.IntN(6), []music.Grid{"1/8", "1/16", "1/16t"}[rng.IntN(3)]
-		return Edit{Op: OpShape, Bars: &bars, Grid: &grid}
+		return Edit{Shape: &Shape{Bars: &bars, Grid: &grid}}
 	case 13:
-		return Edit{Op: OpVary, FromBar: rng.IntN(p.Bars), Seed: rng.Uint64()}
+		return Edit{Vary: &Vary{Bar: rng.IntN(p.Bars), Seed: rng.Uint64()}}
 	case 14:
-		return Edit{Op: OpFillBar, FromBar: rng.IntN(p.Bars), Notes: notes, Seed: rng.Uint64()}
+		return Edit{FillBar: &FillBar{Bar: rng.IntN(p.Bars), Notes: notes, Seed: rng.Uint64()}}
 	case 15:
-		return Edit{Op: OpLean, Notes: notes, By: rng.IntN(100) - 50}
+		return Edit{Lean: &Lean{About: About{Notes: notes}, By: rng.IntN(100) - 50}}
 	case 16:
-		return Edit{Op: OpLengths, Lengths: &Lengths{How: []string{"legato", "trim", "quantise", "free"}[rng.IntN(4)]}}
+		return Edit{Lengths: &Lengths{How: []string{"legato", "trim", "quantise", "free"}[rng.IntN(4)]}}
 	case 17:
 		name, tags := fmt.Sprint("p", rng.IntN(9)), []string{"a", "b"}[:rng.IntN(3)]
-		return Edit{Op: OpShape, Name: &name, Tags: &tags, Notes: notes, Lane: &LaneGrid{Grid: []music.Grid{"", "1/8t"}[rng.IntN(2)], Cells: rng.IntN(20)}}
+		return Edit{Shape: &Shape{Notes: notes, Name: &name, Tags: &tags, Lane: &LaneGrid{Grid: []music.Grid{"", "1/8t"}[rng.IntN(2)], Cells: rng.IntN(20)}}}
 	default:
-		e := Edit{Op: OpHits}
+		e := Edit{Hits: &Hits{}}
 		for range 1 + rng.IntN(4) {
-			e.Put = append(e.Put, hit())
+			e.Hits.Put = append(e.Hits.Put, hit())
 		}
 		if len(p.Hits) > 0 {
-			e.Remove = append(e.Remove, p.Hits[rng.IntN(len(p.Hits))].Key())
+			e.Hits.Remove = append(e.Hits.Remove, p.Hits[rng.IntN(len(p.Hits))].Key())
 		}
 		return e
 	}
 }
 
 func TestApplyLeavesItsInputAlone(t *testing.T) {
-	p := mustApply(t, empty(1), Edit{Op: OpHits, Put: []Hit{{Note: 36, Tick: 0, Velocity: 100}}})
-	mustApply(t, p, Edit{Op: OpHits, Put: []Hit{{Note: 36, Tick: 0, Velocity: 50}}})
+	p := mustApply(t, empty(1), Edit{Hits: &Hits{Put: []Hit{{Note: 36, Tick: 0, Velocity: 100}}}})
+	mustApply(t, p, Edit{Hits: &Hits{Put: []Hit{{Note: 36, Tick: 0, Velocity: 50}}}})
 	if p.Hits[0].Velocity != 100 {
 		t.Error("an edit changed the pattern it was applied to")
 	}
@@ -118,15 +118,15 @@ func TestEditsOutOfRangeAreRefused(t *testing.T) {
 	p := empty(1)
 	for name, h := range map[string]Hit{"late": {Tick: p.LengthTicks(), Velocity: 1}, "early": {Tick: -481, Velocity: 1}, "silent": {Velocity: 0},
 		"loud": {Velocity: 128}, "note": {Note: 128, Velocity: 1}, "split": {Velocity: 1, Split: 9}, "length": {Velocity: 1, Length: -1}} {
-		if _, _, err := Apply(p, Edit{Op: OpHits, Put: []Hit{h}}); !errors.Is(err, ErrHit) {
+		if _, _, err := Apply(p, Edit{Hits: &Hits{Put: []Hit{h}}}); !errors.Is(err, ErrHit) {
 			t.Errorf("%s: %v, want ErrHit", name, err)
 		}
 	}
 	bars := 65
-	if _, _, err := Apply(p, Edit{Op: OpShape, Bars: &bars}); !errors.Is(err, ErrPattern) {
+	if _, _, err := Apply(p, Edit{Shape: &Shape{Bars: &bars}}); !errors.Is(err, ErrPattern) {
 		t.Errorf("65 bars: %v, want ErrPattern", err)
 	}
-	if _, _, err := Apply(p, Edit{Op: "melt"}); !errors.Is(err, ErrPattern) {
+	if _, _, err := Apply(p, Edit{Label: "melt"}); !errors.Is(err, ErrPattern) {
 		t.Errorf("an unknown edit: %v, want ErrPattern", err)
 	}
 }
@@ -145,15 +145,15 @@ func TestSplitStrokes(t *testing.T) {
 }
 
 func TestLeanAndQuantise(t *testing.T) {
-	p := mustApply(t, empty(1), Edit{Op: OpHits, Put: []Hit{{Note: 38, Tick: 960 + 33, Velocity: 100}, {Note: 36, Tick: -20, Velocity: 90}}})
+	p := mustApply(t, empty(1), Edit{Hits: &Hits{Put: []Hit{{Note: 38, Tick: 960 + 33, Velocity: 100}, {Note: 36, Tick: -20, Velocity: 90}}}})
 	if got := p.Lean(p.Hits[1]); got != 33 {
 		t.Errorf("lean %d, want 33", got)
 	}
-	half := mustApply(t, p, Edit{Op: OpQuantise, Strength: 50, Notes: []int{38}})
+	half := mustApply(t, p, Edit{Quantise: &Quantise{About: About{Notes: []int{38}}, Strength: 50}})
 	if half.Hits[1].Tick != 960+16 || half.Hits[0].Tick != -20 {
 		t.Errorf("half strength: %+v", half.Hits)
 	}
-	if all := mustApply(t, p, Edit{Op: OpQuantise, Strength: 100}); all.Hits[0].Tick != 0 || all.Hits[1].Tick != 960 {
+	if all := mustApply(t, p, Edit{Quantise: &Quantise{Strength: 100}}); all.Hits[0].Tick != 0 || all.Hits[1].Tick != 960 {
 		t.Errorf("full strength: %+v", all.Hits)
 	}
 }
@@ -177,11 +177,11 @@ func TestDescribe(t *testing.T) {
 		e    Edit
 		want string
 	}{
-		{Edit{Op: OpHits, Put: []Hit{hit}}, "Rope slap at 2.4"},
-		{Edit{Op: OpHits, Put: []Hit{louder}}, "Rope slap at 2.4: velocity 112"},
-		{Edit{Op: OpHits, Put: []Hit{split}}, "Split Rope slap at 2.4"},
-		{Edit{Op: OpHits, Remove: []Key{hit.Key()}}, "Clear Rope slap at 2.4"},
-		{Edit{Op: OpHits, Put: []Hit{{Note: 50, Tick: 0, Velocity: 1}}}, "note 50 at 1.1"},
+		{Edit{Hits: &Hits{Put: []Hit{hit}}}, "Rope slap at 2.4"},
+		{Edit{Hits: &Hits{Put: []Hit{louder}}}, "Rope slap at 2.4: velocity 112"},
+		{Edit{Hits: &Hits{Put: []Hit{split}}}, "Split Rope slap at 2.4"},
+		{Edit{Hits: &Hits{Remove: []Key{hit.Key()}}}, "Clear Rope slap at 2.4"},
+		{Edit{Hits: &Hits{Put: []Hit{{Note: 50, Tick: 0, Velocity: 1}}}}, "note 50 at 1.1"},
 	} {
 		if got := say(c.e); got != c.want {
 			t.Errorf("%q, want %q", got, c.want)

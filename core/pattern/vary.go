@@ -2,30 +2,26 @@ package pattern
 
 import (
 	"fmt"
-	"math"
 	"math/rand/v2"
 )
 
-// barOf narrows an edit to the one bar it is about.
-func (p Pattern) barOf(e Edit) (Edit, error) {
-	if e.FromBar < 0 || e.FromBar >= p.Bars {
-		return e, fmt.Errorf("%w: bar %d is not in it", ErrPattern, e.FromBar+1)
-	}
-	e.ToBar = e.FromBar + 1
-	return e, nil
+// Vary plays one bar a little otherwise, by Seed: what lies between the beats may be left out, moved by a cell, split or
+// played harder or softer, and a free cell beside a hit may get a ghost of it. Strokes on beats stay (common practice, no
+// source: a variation keeps what the ear counts by).
+type Vary struct {
+	Bar   int    `json:"bar" minimum:"0" maximum:"63"` // from 0
+	Notes []int  `json:"notes,omitempty" maxItems:"128"`
+	Seed  uint64 `json:"seed,omitempty"`
 }
 
-// vary plays one bar a little otherwise: what lies between the beats may be left out, moved by a cell, split or played
-// harder or softer, and a free cell beside a hit may get a ghost of it. Strokes on beats stay (common practice, no
-// source: a variation keeps what the ear counts by).
-func (p Pattern) vary(e Edit) ([]Hit, error) {
-	e, err := p.barOf(e)
+func (e *Vary) do(p Pattern) (Pattern, error) {
+	bar, err := p.bar(e.Bar, e.Notes)
 	if err != nil {
-		return nil, err
+		return p, err
 	}
-	about := p.about(e)
+	about := p.about(bar)
 	rng := rand.New(rand.NewPCG(e.Seed, 0x76617279))
-	from, to := e.rangeTicks(p)
+	from, to := bar.rangeTicks(p)
 	beat := p.Meter.BeatTicks()
 	taken := map[Key]bool{}
 	for _, h := range p.Hits {
@@ -69,57 +65,23 @@ func (p Pattern) vary(e Edit) ([]Hit, error) {
 		for i := len(out) - 1; i >= 0; i-- {
 			h := out[i]
 			if echo := p.line(h) + p.CellOf(h.Note); about(h) && free(h.Note, echo) {
-				return append(out, Hit{Note: h.Note, Tick: echo, Velocity: clampVelocity(float64(h.Velocity) * 0.5)}), nil
+				p.Hits = append(out, Hit{Note: h.Note, Tick: echo, Velocity: clampVelocity(float64(h.Velocity) * 0.5)})
+				return p, nil
 			}
 		}
 	}
-	return out, nil
+	p.Hits = out
+	return p, nil
 }
 
-// fillBar ends a bar in a fill: its last two beats (the last half of a shorter bar) run through the lanes of Notes from
-// the first to the last, rising in velocity; other lanes keep their strokes on beats.
-func (p Pattern) fillBar(e Edit) ([]Hit, error) {
-	e, err := p.barOf(e)
-	if err != nil {
-		return nil, err
+func (e *Vary) scope() Scope { return About{Notes: e.Notes}.scope() }
+
+func (e *Vary) describe(Pattern, func(int) string) string { return fmt.Sprintf("Vary bar %d", e.Bar+1) }
+
+// bar is about one bar of the pattern.
+func (p Pattern) bar(bar int, notes []int) (About, error) {
+	if bar < 0 || bar >= p.Bars {
+		return About{}, fmt.Errorf("%w: bar %d is not in it", ErrPattern, bar+1)
 	}
-	if len(e.Notes) == 0 || len(e.Notes) > 16 {
-		return nil, fmt.Errorf("%w: a fill needs a snare or a tom; give a lane of the map one of these roles", ErrPattern)
-	}
-	lanes := e.Notes
-	beat := p.Meter.BeatTicks()
-	_, end := e.rangeTicks(p)
-	start := end - beat*min(2, max(1, p.Meter.Beats/2))
-	mine := noteSet(lanes)
-	e.Notes = nil
-	about := p.about(e)
-	var out []Hit
-	for _, h := range p.Hits {
-		if about(h) && p.line(h) >= start && (mine(h.Note) || p.line(h)%beat != 0) {
-			continue
-		}
-		out = append(out, h)
-	}
-	rng := rand.New(rand.NewPCG(e.Seed, 0x66696c6c))
-	cell := p.CellTicks()
-	for cell > beat/2 {
-		cell /= 2
-	}
-	cells := (end - start) / cell
-	for i := range cells {
-		onBeat := (start+i*cell)%beat == 0
-		if !onBeat && rng.Float64() < 0.2 {
-			continue
-		}
-		h := Hit{Note: lanes[min(len(lanes)-1, i*len(lanes)/cells)], Tick: start + i*cell,
-			Velocity: clampVelocity(78 + 40*math.Sqrt(float64(i)/float64(cells)) + (2*rng.Float64()-1)*6)}
-		if !onBeat {
-			h.Velocity = clampVelocity(float64(h.Velocity) - 14)
-		}
-		if i == cells-2 && rng.Float64() < 0.4 {
-			h.Split = 2
-		}
-		out = append(out, h)
-	}
-	return out, nil
+	return About{FromBar: bar, ToBar: bar + 1, Notes: notes}, nil
 }

@@ -30,7 +30,7 @@ func inBar(p Pattern, bar int, keep func(Hit) bool) (out []Hit) {
 func TestVaryingABarKeepsItsBeatsAndTheOtherBars(t *testing.T) {
 	p := groove()
 	for seed := range uint64(40) {
-		next, change, err := Apply(p, Edit{Op: OpVary, FromBar: 2, Seed: seed})
+		next, change, err := Apply(p, Edit{Vary: &Vary{Bar: 2, Seed: seed}})
 		if err != nil || next.Check() != nil {
 			t.Fatal(err, next.Check())
 		}
@@ -47,7 +47,7 @@ func TestVaryingABarKeepsItsBeatsAndTheOtherBars(t *testing.T) {
 		if !slices.Equal(inBar(p, 2, onBeat), inBar(next, 2, onBeat)) {
 			t.Errorf("seed %d changes a stroke on a beat", seed)
 		}
-		again := mustApply(t, p, Edit{Op: OpVary, FromBar: 2, Seed: seed})
+		again := mustApply(t, p, Edit{Vary: &Vary{Bar: 2, Seed: seed}})
 		if !slices.Equal(again.Hits, next.Hits) {
 			t.Error("the same seed varies otherwise")
 		}
@@ -55,7 +55,7 @@ func TestVaryingABarKeepsItsBeatsAndTheOtherBars(t *testing.T) {
 }
 
 func TestAFillRunsThroughItsLanesAndRises(t *testing.T) {
-	p := mustApply(t, groove(), Edit{Op: OpFillBar, FromBar: 3, Notes: []int{38, 48, 45}, Seed: 1})
+	p := mustApply(t, groove(), Edit{FillBar: &FillBar{Bar: 3, Notes: []int{38, 48, 45}, Seed: 1}})
 	fill := inBar(p, 3, func(h Hit) bool { return h.Tick >= 3*3840+1920 && h.Note != 42 && h.Note != 36 })
 	if len(fill) < 5 || fill[0].Note != 38 || fill[len(fill)-1].Note != 45 {
 		t.Fatalf("the fill is %v", fill)
@@ -68,25 +68,25 @@ func TestAFillRunsThroughItsLanesAndRises(t *testing.T) {
 	if !slices.Equal(inBar(p, 3, func(h Hit) bool { return h.Tick < 3*3840+1920 }), inBar(groove(), 3, func(h Hit) bool { return h.Tick < 3*3840+1920 })) {
 		t.Error("the first half of the bar has changed")
 	}
-	if _, _, err := Apply(p, Edit{Op: OpFillBar, FromBar: 3}); !errors.Is(err, ErrPattern) {
+	if _, _, err := Apply(p, Edit{FillBar: &FillBar{Bar: 3}}); !errors.Is(err, ErrPattern) {
 		t.Errorf("a fill on no lanes: %v", err)
 	}
 }
 
 func TestDoublingRepeatingAndLengths(t *testing.T) {
-	p := mustApply(t, groove(), Edit{Op: OpDouble})
+	p := mustApply(t, groove(), Edit{Double: &Double{}})
 	if p.Bars != 8 || len(p.Hits) != 2*len(groove().Hits) || !slices.Equal(inBar(p, 1, func(Hit) bool { return true }), inBar(groove(), 1, func(Hit) bool { return true })) {
 		t.Errorf("doubled: %d bars, %d hits", p.Bars, len(p.Hits))
 	}
-	if _, _, err := Apply(Pattern{Name: "x", Bars: 40, Meter: p.Meter, Grid: p.Grid}, Edit{Op: OpDouble}); !errors.Is(err, ErrPattern) {
+	if _, _, err := Apply(Pattern{Name: "x", Bars: 40, Meter: p.Meter, Grid: p.Grid}, Edit{Double: &Double{}}); !errors.Is(err, ErrPattern) {
 		t.Errorf("80 bars: %v", err)
 	}
-	p = mustApply(t, empty(1), Edit{Op: OpHits, Put: []Hit{{Note: 36, Tick: 10, Velocity: 100}, {Note: 42, Tick: 240, Velocity: 80}, {Note: 45, Tick: 1920, Velocity: 60}}})
-	r := mustApply(t, p, Edit{Op: OpRepeat, Only: []Key{{36, 10}, {42, 240}}, By: 960})
+	p = mustApply(t, empty(1), Edit{Hits: &Hits{Put: []Hit{{Note: 36, Tick: 10, Velocity: 100}, {Note: 42, Tick: 240, Velocity: 80}, {Note: 45, Tick: 1920, Velocity: 60}}}})
+	r := mustApply(t, p, Edit{Repeat: &Repeat{About: About{Only: []Key{{36, 10}, {42, 240}}}, By: 960}})
 	if len(r.Hits) != 9 || r.Hits[7].Tick != 2890 || r.Hits[8].Tick != 3120 {
 		t.Errorf("repeated each beat: %v", r.Hits)
 	}
-	l := mustApply(t, r, Edit{Op: OpLengths, Notes: []int{36}, Lengths: &Lengths{How: "legato"}})
+	l := mustApply(t, r, Edit{Lengths: &Lengths{About: About{Notes: []int{36}}, How: "legato"}})
 	for _, h := range l.Hits {
 		if want := map[int]int{36: 960}[h.Note]; h.Length != want && h.Tick != 2890 {
 			t.Errorf("%v lasts %d, want %d", h.Key(), h.Length, want)
@@ -99,9 +99,9 @@ func TestDoublingRepeatingAndLengths(t *testing.T) {
 
 // 100 % moves all but what lies within the range; a hit on a lane with triplets goes to the lane's own line.
 func TestQuantiseWithinARangeAndOnTheLanesOwnGrid(t *testing.T) {
-	p := mustApply(t, empty(1), Edit{Op: OpHits, Put: []Hit{{Note: 36, Tick: 12, Velocity: 100}, {Note: 36, Tick: 270, Velocity: 100}, {Note: 42, Tick: 300, Velocity: 80}}})
-	p = mustApply(t, p, Edit{Op: OpShape, Notes: []int{42}, Lane: &LaneGrid{Grid: "1/8t", Cells: 6}})
-	q := mustApply(t, p, Edit{Op: OpQuantise, Strength: 100, Within: 15})
+	p := mustApply(t, empty(1), Edit{Hits: &Hits{Put: []Hit{{Note: 36, Tick: 12, Velocity: 100}, {Note: 36, Tick: 270, Velocity: 100}, {Note: 42, Tick: 300, Velocity: 80}}}})
+	p = mustApply(t, p, Edit{Shape: &Shape{Notes: []int{42}, Lane: &LaneGrid{Grid: "1/8t", Cells: 6}}})
+	q := mustApply(t, p, Edit{Quantise: &Quantise{Strength: 100, Within: 15}})
 	var ticks []int
 	for _, h := range q.Hits {
 		ticks = append(ticks, h.Tick)
@@ -112,21 +112,21 @@ func TestQuantiseWithinARangeAndOnTheLanesOwnGrid(t *testing.T) {
 	if q.LoopOf(42) != 6*320 || q.LoopOf(36) != 3840 {
 		t.Errorf("the lanes loop after %d and %d ticks", q.LoopOf(42), q.LoopOf(36))
 	}
-	if _, _, err := Apply(p, Edit{Op: OpShape, Notes: []int{42}, Lane: &LaneGrid{Grid: "1/7"}}); !errors.Is(err, ErrPattern) {
+	if _, _, err := Apply(p, Edit{Shape: &Shape{Notes: []int{42}, Lane: &LaneGrid{Grid: "1/7"}}}); !errors.Is(err, ErrPattern) {
 		t.Errorf("a lane of sevenths: %v", err)
 	}
 	// leaning by more than half a cell stops inside it
-	if got := mustApply(t, q, Edit{Op: OpLean, Only: []Key{{36, 240}}, By: 500}).Hits; got[2].Tick != 240+119 {
+	if got := mustApply(t, q, Edit{Lean: &Lean{About: About{Only: []Key{{36, 240}}}, By: 500}}).Hits; got[2].Tick != 240+119 {
 		t.Errorf("leant to %v", got)
 	}
 }
 
 // A straight line through ticks 0 to 3840 passes the middle half-way; bent, it stays below it.
 func TestVelocitiesAlongALine(t *testing.T) {
-	p := mustApply(t, empty(1), Edit{Op: OpFill, Notes: []int{42}, Fill: &Fill{Every: 8, Velocity: 50}})
-	p = mustApply(t, p, Edit{Op: OpFill, Notes: []int{36}, Fill: &Fill{Every: 8, Velocity: 50}})
+	p := mustApply(t, empty(1), Edit{Fill: &Fill{About: About{Notes: []int{42}}, Every: 8, Velocity: 50}})
+	p = mustApply(t, p, Edit{Fill: &Fill{About: About{Notes: []int{36}}, Every: 8, Velocity: 50}})
 	line := func(bend float64) (out []int) {
-		next := mustApply(t, p, Edit{Op: OpVelocity, Notes: []int{42}, Shaping: &Shaping{How: "line", Amount: 20, To: 100, FromTick: 0, ToTick: 3840, Bend: bend}})
+		next := mustApply(t, p, Edit{Velocity: &Velocity{About: About{Notes: []int{42}}, How: "line", Amount: 20, To: 100, FromTick: 0, ToTick: 3840, Bend: bend}})
 		for _, h := range next.Hits {
 			if h.Note == 42 {
 				out = append(out, h.Velocity)
@@ -149,7 +149,7 @@ func TestCompare(t *testing.T) {
 	if c := Compare(a, a); c.Same != len(a.Hits) || len(c.OnlyA)+len(c.OnlyB)+len(c.Changed) != 0 {
 		t.Errorf("a pattern differs from itself: %+v", c)
 	}
-	b := mustApply(t, a, Edit{Op: OpHits, Remove: []Key{{36, 0}, {38, 960}}, Put: []Hit{{Note: 38, Tick: 970, Velocity: 99}, {Note: 45, Tick: 240, Velocity: 70}}})
+	b := mustApply(t, a, Edit{Hits: &Hits{Remove: []Key{{36, 0}, {38, 960}}, Put: []Hit{{Note: 38, Tick: 970, Velocity: 99}, {Note: 45, Tick: 240, Velocity: 70}}}})
 	c := Compare(a, b)
 	if len(c.OnlyA) != 1 || c.OnlyA[0].Note != 36 || len(c.OnlyB) != 1 || c.OnlyB[0].Note != 45 || len(c.Changed) != 1 || c.Changed[0].Tick != 970 {
 		t.Errorf("compared: %+v", c)

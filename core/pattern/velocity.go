@@ -6,24 +6,25 @@ import (
 	"math/rand/v2"
 )
 
-// Shaping says what is done to velocities.
-type Shaping struct {
+// Velocity changes velocities.
+type Velocity struct {
+	About
 	How string `json:"how" enum:"set,add,scale,compress,accent,random,even,line" required:"true"`
 	// Amount is a velocity (set, even: what main strokes are brought to; line: where it begins), a difference (add, accent:
 	// beats gain it, what lies between loses it), a percentage (scale; compress: towards the mean) or a range to each side
 	// (random).
-	Amount float64 `json:"amount" required:"true"`
-	Ghost  int     `json:"ghost,omitempty"` // even: strokes softer than this are left alone
-	Seed   uint64  `json:"seed,omitempty"`  // random
+	Amount float64 `json:"amount" required:"true" minimum:"-1000" maximum:"1000"`
+	Ghost  int     `json:"ghost,omitempty" minimum:"0" maximum:"127"` // even: strokes softer than this are left alone
+	Seed   uint64  `json:"seed,omitempty"`                            // random
 	// A line leads from Amount at FromTick to To at ToTick; Bend −1..1 makes it a curve that turns late (above 0) or early.
-	To       float64 `json:"to,omitempty"`
+	To       float64 `json:"to,omitempty" minimum:"-1000" maximum:"1000"`
 	FromTick int     `json:"fromTick,omitempty"`
 	ToTick   int     `json:"toTick,omitempty"`
 	Bend     float64 `json:"bend,omitempty" minimum:"-1" maximum:"1"`
 }
 
 // along is where a line stands at a tick.
-func (s Shaping) along(tick int) float64 {
+func (s *Velocity) along(tick int) float64 {
 	span := float64(s.ToTick - s.FromTick)
 	if span <= 0 {
 		return s.To
@@ -32,14 +33,12 @@ func (s Shaping) along(tick int) float64 {
 	return s.Amount + (s.To-s.Amount)*math.Pow(x, math.Exp2(2*s.Bend))
 }
 
-// velocities changes velocities.
-func (p Pattern) velocities(e Edit) ([]Hit, error) {
-	s := e.Shaping
-	if s == nil || !(math.Abs(s.Amount) <= 1000 && math.Abs(s.To) <= 1000 && math.Abs(s.Bend) <= 1) {
-		return nil, fmt.Errorf("%w: what is to be done to the velocities is missing or out of range", ErrPattern)
+func (s *Velocity) do(p Pattern) (Pattern, error) {
+	if !(math.Abs(s.Amount) <= 1000 && math.Abs(s.To) <= 1000 && math.Abs(s.Bend) <= 1) {
+		return p, fmt.Errorf("%w: what is to be done to the velocities is missing or out of range", ErrPattern)
 	}
 	beat := p.Meter.BeatTicks()
-	about := p.about(e)
+	about := p.about(s.About)
 	sum, chosen := 0.0, 0
 	for _, h := range p.Hits {
 		if about(h) {
@@ -75,12 +74,17 @@ func (p Pattern) velocities(e Edit) ([]Hit, error) {
 		},
 	}[s.How]
 	if of == nil {
-		return nil, fmt.Errorf("%w: velocities cannot be changed by %q", ErrPattern, s.How)
+		return p, fmt.Errorf("%w: velocities cannot be changed by %q", ErrPattern, s.How)
 	}
-	return p.mapped(e, func(h Hit) Hit {
+	p.Hits = p.mapped(s.About, func(h Hit) Hit {
 		h.Velocity = clampVelocity(of(h, float64(h.Velocity)))
 		return h
-	}), nil
+	})
+	return p, nil
+}
+
+func (s *Velocity) describe(_ Pattern, lane func(int) string) string {
+	return "Velocity of hits" + s.on(lane)
 }
 
 func clampVelocity(v float64) int { return min(127, max(1, int(math.Round(v)))) }

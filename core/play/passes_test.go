@@ -78,7 +78,7 @@ func TestChance(t *testing.T) {
 		t.Error("0 % is heard")
 	}
 	n := strings.IndexByte(first, '1')
-	out := Bounce(got, n+1, rate, voices(table, 100))
+	out := bounced(got, n+1, rate, voices(table, 100))
 	frame := int(float64(n) * got.LengthS * rate)
 	if out.Channels[0][frame] == 0 || n > 0 && out.Channels[0][0] != 0 {
 		t.Errorf("the bounce does not sound in pass %d alone", n)

@@ -91,7 +91,7 @@ func TestSwingSplitsAndSilence(t *testing.T) {
 
 func TestClosedHatChokesTheOpenOneInFiveMilliseconds(t *testing.T) {
 	p, table := pass(onePattern(pattern.Hit{Note: 46, Velocity: 100}, pattern.Hit{Note: 42, Tick: 960, Velocity: 127}), feel.Straight)
-	out := Bounce(p, 1, rate, voices(table, rate))
+	out := bounced(p, 1, rate, voices(table, rate))
 	centre := float32(math.Sqrt2 / 2)
 	at := func(s float64) float32 { return out.Channels[0][int(math.Round(s*rate))] }
 	if got := at(0.4999); math.Abs(float64(got-centre)) > 1e-6 {
@@ -107,19 +107,19 @@ func TestClosedHatChokesTheOpenOneInFiveMilliseconds(t *testing.T) {
 
 func TestHeldStopsThroughItsReleaseAndOneShotRingsOn(t *testing.T) {
 	p, table := pass(onePattern(pattern.Hit{Note: 50, Velocity: 100, Length: 480}), feel.Straight)
-	out := Bounce(p, 1, rate, voices(table, 4*rate))
+	out := bounced(p, 1, rate, voices(table, 4*rate))
 	if out.Channels[0][int(0.249*rate)] == 0 || out.Channels[0][int(0.26*rate)] == 0 || out.Channels[0][int(0.271*rate)] != 0 {
 		t.Error("a held pad of an eighth at 120 BPM sounds 250 ms and releases for 20")
 	}
 	p, table = pass(onePattern(pattern.Hit{Note: 36, Velocity: 127, Length: 480}), feel.Straight)
-	if out = Bounce(p, 1, rate, voices(table, 3*rate)); out.Frames() != 3*rate {
+	if out = bounced(p, 1, rate, voices(table, 3*rate)); out.Frames() != 3*rate {
 		t.Errorf("a one-shot of 3 s was cut to %d frames", out.Frames())
 	}
 }
 
 func TestAHitBeforeTheFirstLineLeadsInButNotOnTheFirstPass(t *testing.T) {
 	p, table := pass(onePattern(pattern.Hit{Note: 36, Tick: -96, Velocity: 127}), feel.Straight)
-	out := Bounce(p, 2, rate, voices(table, 10))
+	out := bounced(p, 2, rate, voices(table, 10))
 	second := int(math.Round((2 - 0.05) * rate))
 	if out.Channels[0][0] == 0 || out.Channels[0][second] == 0 || out.Channels[0][second-1] != 0 {
 		t.Error("the hit sounds at 0 on the first pass and 50 ms before the second")
@@ -130,9 +130,9 @@ func TestBounceIsTheSumOfItsStemsAndTheSameEachTime(t *testing.T) {
 	hits := []pattern.Hit{{Note: 36, Velocity: 99}, {Note: 42, Tick: 100, Velocity: 80}, {Note: 36, Tick: 700, Velocity: 70}}
 	whole, table := pass(onePattern(hits...), feel.Straight)
 	v := voices(table, 20000)
-	mix, again := Bounce(whole, 2, rate, v), Bounce(whole, 2, rate, v)
+	mix, again := bounced(whole, 2, rate, v), bounced(whole, 2, rate, v)
 	only := func(note int) sound.Buffer {
-		return Bounce(Cues(onePattern(hits...), feel.Straight, 120, table, func(n int) bool { return n != note }), 2, rate, v)
+		return bounced(Cues(onePattern(hits...), feel.Straight, 120, table, func(n int) bool { return n != note }), 2, rate, v)
 	}
 	a, b := only(36), only(42)
 	at := func(b sound.Buffer, i int) float32 {
@@ -247,7 +247,7 @@ func TestALoopGoesOnWhileHeld(t *testing.T) {
 		t.Fatalf("the loop is %d to %d of %d; 100 frames after the decay are meant", v.LoopStart, v.LoopEnd, v.Frames())
 	}
 	p := Cues(onePattern(pattern.Hit{Note: 50, Velocity: 127, Length: 960}), feel.Straight, 120, table, nil)
-	out := Bounce(p, 1, rate, map[string]Voice{spec.ID(): v})
+	out := bounced(p, 1, rate, map[string]Voice{spec.ID(): v})
 	for _, at := range []int{rate / 5, rate/2 - 10} {
 		if got, want := float64(out.Channels[0][at]), float64(at%100)/100*0.5*math.Sqrt2/2; math.Abs(got-want) > 1e-6 {
 			t.Errorf("frame %d of the held loop is %g, want %g", at, got, want)
@@ -271,7 +271,7 @@ func TestCuttingCanGoOneWay(t *testing.T) {
 	table := Compile(k, rate)
 	level := func(first, second int) float32 { // while both could sound
 		p := Cues(onePattern(pattern.Hit{Note: first, Velocity: 127}, pattern.Hit{Note: second, Tick: 960, Velocity: 127}), feel.Straight, 120, table, nil)
-		return Bounce(p, 1, rate, voices(table, rate)).Channels[0][rate/2+rate/10]
+		return bounced(p, 1, rate, voices(table, rate)).Channels[0][rate/2+rate/10]
 	}
 	one := float32(math.Sqrt2 / 2)
 	if got := level(46, 42); math.Abs(float64(got-one)) > 1e-6 {

@@ -61,6 +61,15 @@ func (m Marks) Within(frames int) Marks {
 	return m
 }
 
+// Bytes is how much memory the frames take.
+func (b Buffer) Bytes() int64 {
+	var n int64
+	for _, ch := range b.Channels {
+		n += int64(4 * len(ch))
+	}
+	return n
+}
+
 // Frames is the buffer's length in frames.
 func (b Buffer) Frames() int {
 	if len(b.Channels) == 0 {
@@ -225,16 +234,38 @@ func (b Buffer) Then(more Buffer) Buffer {
 	return out
 }
 
-// Dither adds triangular (TPDF) noise of ±1 least significant bit of a bits-deep integer format, in
-// place, so that rounding leaves no distortion (Lipshitz, Wannamaker and Vanderkooy 1992). The noise
-// is the same for the same seed.
+// Dither adds the noise of a Ditherer to a whole buffer, in place, channel after channel from one source.
 func (b Buffer) Dither(bits int, seed uint64) {
-	rng := rand.New(rand.NewPCG(seed, 0x6865786163686f72))
-	lsb := math.Exp2(-float64(bits - 1))
+	d := NewDitherer(bits, 1, seed)
 	for _, ch := range b.Channels {
+		d.Dither(Buffer{Rate: b.Rate, Channels: [][]float32{ch}})
+	}
+}
+
+// Ditherer adds triangular noise of one step to each side (TPDF) before samples are cut to a number of bits, so that what is cut
+// off is noise and not distortion: Lipshitz, Wannamaker and Vanderkooy, "Quantization and Dither: A Theoretical Survey" (1992), from
+// memory. Digital silence stays silent; the noise is the same for the same seed, whatever the blocks.
+type Ditherer struct {
+	lsb float64
+	rng []*rand.Rand
+}
+
+// NewDitherer makes the noise of a seed for so many channels.
+func NewDitherer(bits, channels int, seed uint64) Ditherer {
+	d := Ditherer{lsb: math.Exp2(-float64(bits - 1))}
+	for c := range channels {
+		d.rng = append(d.rng, rand.New(rand.NewPCG(seed+uint64(c), 0x6865786163686f72)))
+	}
+	return d
+}
+
+// Dither adds the noise to the next frames.
+func (d Ditherer) Dither(b Buffer) {
+	for c, ch := range b.Channels {
+		rng := d.rng[c]
 		for i, v := range ch {
-			if v != 0 { // digital silence stays silent
-				ch[i] = v + float32((rng.Float64()-rng.Float64())*lsb)
+			if v != 0 {
+				ch[i] = v + float32((rng.Float64()-rng.Float64())*d.lsb)
 			}
 		}
 	}

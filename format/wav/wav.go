@@ -3,9 +3,11 @@
 package wav
 
 import (
+	"bytes"
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 
 	"hexachord/core/sound"
@@ -194,83 +196,141 @@ func sampleReader(f format) func([]byte) float32 {
 // ErrTooLong is returned for audio that a WAV file's 32-bit sizes cannot hold.
 var ErrTooLong = errors.New("too long for one WAV file (4 GB at most); bounce fewer passes")
 
-// Encode writes the buffer as a WAV file. Integer codings round to nearest and clip at full scale;
-// dither is the caller's to add. Float32 is written with the extension size and fact chunk its
-// specification asks for.
+// Encode writes a whole WAV file.
 func Encode(b sound.Buffer, c Coding) ([]byte, error) { return EncodeMarked(b, c, sound.Marks{}) }
 
 // EncodeMarked is Encode with cue points and sample loops.
 func EncodeMarked(b sound.Buffer, c Coding, m sound.Marks) ([]byte, error) {
+	var out bytes.Buffer
+	w, err := NewWriter(&out, b.Rate, len(b.Channels), b.Frames(), c, m)
+	if err != nil {
+		return nil, err
+	}
+	out.Grow(int(w.Size))
+	if err := errors.Join(w.Write(b), w.Close()); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
+
+// Writer writes a WAV file block by block.
+type Writer struct {
+	Size     int64 // of the whole file, bytes
+	out      io.Writer
+	coding   Coding
+	channels int
+	left     int // frames to come
+	tail     []byte
+	head     []byte
+	block    []byte
+}
+
+// NewWriter begins a file of a known length; ErrTooLong when the format cannot hold it.
+func NewWriter(out io.Writer, rate, channels, frames int, c Coding, m sound.Marks) (*Writer, error) {
 	bits := map[Coding]int{PCM16: 16, PCM24: 24, Float32: 32}[c]
-	block := len(b.Channels) * bits / 8
-	dataSize := int64(b.Frames()) * int64(block)
-	if dataSize > math.MaxUint32-100 {
+	block := channels * bits / 8
+	dataSize := int64(frames) * int64(block)
+	if dataSize > math.MaxUint32-1<<20 {
 		return nil, ErrTooLong
 	}
 	le := binary.LittleEndian
-	fmtSize, tag := 16, uint16(tagPCM)
-	if c == Float32 {
-		fmtSize, tag = 18, tagFloat
-	}
-	out := make([]byte, 0, int(dataSize)+64)
-	chunk := func(id string, size int) { out = le.AppendUint32(append(out, id...), uint32(size)) }
-	chunk("RIFF", 0)
-	out = append(out, "WAVE"...)
-	chunk("fmt ", fmtSize)
-	out = le.AppendUint16(out, tag)
-	out = le.AppendUint16(out, uint16(len(b.Channels)))
-	out = le.AppendUint32(out, uint32(b.Rate))
-	out = le.AppendUint32(out, uint32(b.Rate*block))
-	out = le.AppendUint16(out, uint16(block))
-	out = le.AppendUint16(out, uint16(bits))
-	if c == Float32 {
-		out = le.AppendUint16(out, 0)
-		chunk("fact", 4)
-		out = le.AppendUint32(out, uint32(b.Frames()))
-	}
-	chunk("data", int(dataSize))
-	for i := range b.Frames() {
-		for _, ch := range b.Channels {
-			switch c {
-			case PCM16:
-				out = le.AppendUint16(out, uint16(int16(toInt(ch[i], 15))))
-			case PCM24:
-				v := uint32(toInt(ch[i], 23))
-				out = append(out, byte(v), byte(v>>8), byte(v>>16))
-			default:
-				out = le.AppendUint32(out, math.Float32bits(ch[i]))
-			}
-		}
-	}
-	if dataSize&1 == 1 {
-		out = append(out, 0)
-	}
+	w := &Writer{out: out, coding: c, channels: channels, left: frames}
+	var at *[]byte
 	words := func(values ...int) {
 		for _, v := range values {
-			out = le.AppendUint32(out, uint32(v))
+			*at = le.AppendUint32(*at, uint32(v))
 		}
+	}
+	chunk := func(id string, size int) {
+		*at = append(*at, id...)
+		words(size)
+	}
+	at = &w.tail
+	if dataSize&1 == 1 {
+		w.tail = append(w.tail, 0)
 	}
 	if len(m.Cues) > 0 {
 		chunk("cue ", 4+24*len(m.Cues))
 		words(len(m.Cues))
 		for i, frame := range m.Cues {
 			words(i+1, frame)
-			out = append(out, "data"...)
+			w.tail = append(w.tail, "data"...)
 			words(0, 0, frame)
 		}
 	}
 	if len(m.Loops) > 0 {
 		chunk("smpl", 36+24*len(m.Loops))
-		words(0, 0, 1_000_000_000/b.Rate, 60, 0, 0, 0, len(m.Loops), 0)
+		words(0, 0, 1_000_000_000/rate, 60, 0, 0, 0, len(m.Loops), 0)
 		for i, l := range m.Loops {
 			words(i, 0, l.StartFrame, l.EndFrame-1, 0, 0)
 		}
 	}
-	le.PutUint32(out[4:], uint32(len(out)-8))
-	return out, nil
+	at = &w.head
+	fmtSize, tag := 16, uint16(tagPCM)
+	if c == Float32 {
+		fmtSize, tag = 18, tagFloat
+	}
+	chunk("RIFF", 0)
+	w.head = append(w.head, "WAVE"...)
+	chunk("fmt ", fmtSize)
+	w.head = le.AppendUint16(w.head, tag)
+	w.head = le.AppendUint16(w.head, uint16(channels))
+	words(rate, rate*block)
+	w.head = le.AppendUint16(w.head, uint16(block))
+	w.head = le.AppendUint16(w.head, uint16(bits))
+	if c == Float32 {
+		w.head = le.AppendUint16(w.head, 0)
+		chunk("fact", 4)
+		words(frames)
+	}
+	chunk("data", int(dataSize))
+	w.Size = int64(len(w.head)) + dataSize + int64(len(w.tail))
+	le.PutUint32(w.head[4:], uint32(w.Size-8))
+	return w, nil
 }
 
-func toInt(v float32, bits int) int32 {
-	full := math.Exp2(float64(bits))
+// Write writes the next frames.
+func (w *Writer) Write(b sound.Buffer) error {
+	if len(b.Channels) != w.channels || b.Frames() > w.left {
+		return fmt.Errorf("wav: %d frames of %d channels do not fit; %d frames of %d were announced", b.Frames(), len(b.Channels), w.left, w.channels)
+	}
+	w.left -= b.Frames()
+	le := binary.LittleEndian
+	out := append(w.block[:0], w.head...)
+	w.head = nil
+	for i := range b.Frames() {
+		for _, ch := range b.Channels {
+			switch w.coding {
+			case PCM16:
+				out = le.AppendUint16(out, uint16(int16(toInt(ch[i], full16))))
+			case PCM24:
+				v := uint32(toInt(ch[i], full24))
+				out = append(out, byte(v), byte(v>>8), byte(v>>16))
+			default:
+				out = le.AppendUint32(out, math.Float32bits(ch[i]))
+			}
+		}
+	}
+	w.block = out
+	_, err := w.out.Write(out)
+	return err
+}
+
+// Close ends the file; an error when frames are missing.
+func (w *Writer) Close() error {
+	if w.left > 0 {
+		return fmt.Errorf("wav: %d frames that were announced did not come", w.left)
+	}
+	_, err := w.out.Write(append(w.head, w.tail...))
+	return err
+}
+
+// full scale of 16 and 24 bits
+const (
+	full16 = 1 << 15
+	full24 = 1 << 23
+)
+
+func toInt(v float32, full float64) int32 {
 	return int32(math.Round(min(full-1, max(-full, float64(v)*full))))
 }

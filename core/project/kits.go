@@ -1,0 +1,143 @@
+package project
+
+import (
+	"fmt"
+	"path"
+	"strings"
+
+	"hexachord/core/drummap"
+	"hexachord/core/kind"
+	"hexachord/core/kit"
+	"hexachord/core/layout"
+)
+
+func (e *KitEdit) Apply(d *Draft) (string, error) {
+	next, err := kit.Apply(d.Kit, e.Edit, d.World.Loudness)
+	if err != nil {
+		return "", err
+	}
+	if err := HaveSamples(d.World, next); err != nil {
+		return "", err
+	}
+	if err := d.PutKit(next); err != nil {
+		return "", err
+	}
+	label := e.Label
+	if label == "" {
+		label = "Change the kit"
+	}
+	if _, ok := d.Map.ByNote(e.From); ok || e.Op != kit.OpAdd {
+		return label, nil
+	}
+	m := d.Map // a sound needs a lane to be struck on
+	role := drummap.Other
+	if it, err := d.World.Sample(e.Takes[0].Sample); err == nil {
+		if r, ok := it.Kind.Role(); ok {
+			role = r
+		}
+	}
+	l := m.Named(e.From, strings.TrimSuffix(e.Takes[0].Source, path.Ext(e.Takes[0].Source)), role)
+	m.Lanes = append([]drummap.Lane{l}, m.Lanes...)
+	return label, d.PutMap(m)
+}
+
+func (e *KitEdit) Scope(Project) Scope {
+	s := Scope{Pads: append(append([]int{e.From}, e.Notes...), e.Remove...)}
+	for _, p := range e.Put {
+		s.Pads = append(s.Pads, p.Note)
+	}
+	if e.Try != nil {
+		s.Pads = append(s.Pads, e.Try.Note)
+	}
+	if e.Op == kit.OpAdd {
+		s.Keys = []Key{{KindMap, only}}
+	}
+	if e.Name != nil {
+		s.Keys = append(s.Keys, Key{KindKit, only})
+	}
+	return s
+}
+
+// HaveSamples reports a sample a kit names that is not kept.
+func HaveSamples(w World, k kit.Kit) error {
+	for _, h := range k.Samples() {
+		if !w.HasAudio(h) {
+			return fmt.Errorf("%w: the sample %.12s is not in the data folder", kit.ErrKit, h)
+		}
+	}
+	return nil
+}
+
+// SamplePart names a sample, or a part of it, to be laid out.
+type SamplePart struct {
+	Hash       string    `json:"hash" maxLength:"64"`
+	StartFrame int       `json:"startFrame,omitempty" minimum:"0"`
+	EndFrame   int       `json:"endFrame,omitempty" minimum:"0"`
+	Kind       kind.Kind `json:"kind,omitempty"` // of the part; the sample's own when empty
+	Confidence float64   `json:"confidence,omitempty" minimum:"0" maximum:"1"`
+	FadeOutMS  float64   `json:"fadeOutMS,omitempty" minimum:"0" maximum:"20000"`
+}
+
+// LayOut lays samples out in the kit, as PlanLayout plans it.
+type LayOut struct {
+	Parts   []SamplePart   `json:"parts" required:"true" maxItems:"20000"`
+	Options layout.Options `json:"options" required:"true"`
+}
+
+// PlanLayout plans where pieces go in a project's kit.
+func (p Project) PlanLayout(w World, e LayOut) (layout.Plan, error) {
+	samples := make([]layout.Sample, len(e.Parts))
+	for i, part := range e.Parts {
+		it, err := w.Sample(part.Hash)
+		if err != nil {
+			return layout.Plan{}, err
+		}
+		take := kit.Take{Sample: part.Hash, Source: it.Name, Shape: kit.Whole()}
+		take.Shape.StartFrame, take.Shape.EndFrame, take.Shape.FadeOutMS = part.StartFrame, part.EndFrame, part.FadeOutMS
+		samples[i] = layout.Sample{Take: take, Name: it.Name, Kind: it.Kind, Confidence: it.Confidence}
+		if part.Kind != "" {
+			samples[i].Kind, samples[i].Confidence = part.Kind, part.Confidence
+		}
+	}
+	return layout.Make(p.Map, p.Kit, samples, e.Options, w.Loudness)
+}
+
+func (e *LayOut) Apply(d *Draft) (string, error) {
+	plan, err := d.PlanLayout(d.World, *e)
+	if err != nil {
+		return "", err
+	}
+	if err := d.PutMap(plan.Map); err != nil {
+		return "", err
+	}
+	n := len(e.Parts) - len(plan.Left)
+	label := fmt.Sprintf("Lay out %d samples", n)
+	if n == 1 {
+		label = "Lay out a sample"
+	}
+	return label, d.PutKit(plan.Kit)
+}
+
+func (e *LayOut) Scope(Project) Scope { return mapAndKit }
+
+// mapAndKit is the scope of what goes over all lanes and pads.
+var mapAndKit = Scope{Keys: []Key{{KindMap, only}, {KindKit, only}}}
+
+// PutKit gives a project a kit with its map.
+type PutKit struct {
+	Map   drummap.Map
+	Kit   kit.Kit
+	Label string
+}
+
+func (e *PutKit) Apply(d *Draft) (string, error) {
+	if err := HaveSamples(d.World, e.Kit); err != nil {
+		return "", err
+	}
+	if err := d.PutMap(e.Map); err != nil {
+		return "", err
+	}
+	return e.Label, d.PutKit(e.Kit)
+}
+
+func (e *PutKit) Scope(Project) Scope { return mapAndKit }

@@ -1,0 +1,204 @@
+package project
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hexachord/core/drummap"
+	"hexachord/core/kind"
+	"hexachord/core/kit"
+	"hexachord/core/pattern"
+)
+
+// MapEdit is a map to put in the place of a project's, and what goes along with lanes whose note changed.
+type MapEdit struct {
+	Map        drummap.Map `json:"map" required:"true"`
+	Moves      map[int]int `json:"moves,omitempty"` // old note → new note of the same lane
+	MoveHits   bool        `json:"moveHits,omitempty"`
+	MoveSounds bool        `json:"moveSounds,omitempty"`
+	Label      string      `json:"label" required:"true" maxLength:"200"`
+}
+
+func (e *MapEdit) Apply(d *Draft) (string, error) {
+	for from, to := range e.Moves {
+		if from < 0 || from > 127 || to < 0 || to > 127 {
+			return "", fmt.Errorf("%w: notes go from 0 to 127", drummap.ErrMap)
+		}
+	}
+	if err := d.PutMap(e.Map); err != nil || len(e.Moves) == 0 {
+		return e.Label, err
+	}
+	if err := d.PutSettings(d.Settings.Renoted(e.Moves)); err != nil {
+		return "", err
+	}
+	if e.MoveSounds {
+		next, err := renoted(d.Kit, e.Moves)
+		if err != nil {
+			return "", err
+		}
+		if err := d.PutKit(next); err != nil {
+			return "", err
+		}
+	}
+	if e.MoveHits {
+		for _, pt := range d.Patterns {
+			if _, _, err := d.EditPattern(pt.ID, pattern.Edit{Renote: &pattern.Renote{Moves: e.Moves}}); err != nil {
+				return "", err
+			}
+		}
+	}
+	return e.Label, nil
+}
+
+// renoted is a kit whose pads go along with their lanes.
+func renoted(k kit.Kit, moves map[int]int) (kit.Kit, error) {
+	next := k
+	next.Pads = nil
+	for _, pad := range k.Pads {
+		if to, ok := moves[pad.Note]; ok {
+			pad.Note = to
+		}
+		if _, taken := next.Pad(pad.Note); taken {
+			return k, fmt.Errorf("%w: note %d has sounds already; give the lane another note, or swap the two", kit.ErrKit, pad.Note)
+		}
+		next = next.Put(pad)
+	}
+	return next, nil
+}
+
+func (e *MapEdit) Scope(Project) Scope {
+	s := Scope{Keys: []Key{{KindMap, only}}}
+	if len(e.Moves) > 0 {
+		s.Kinds = []Kind{KindSettings}
+		if e.MoveSounds {
+			s.Kinds = append(s.Kinds, KindKit)
+		}
+		if e.MoveHits {
+			s.Kinds = append(s.Kinds, KindPattern)
+		}
+	}
+	return s
+}
+
+// AddLane makes a lane at the top of the map. A name that says a role gives the lane its role, code, colour; without one it is
+// called by its note.
+type AddLane struct {
+	Note int    `json:"note" minimum:"0" maximum:"127"`
+	Name string `json:"name,omitempty" maxLength:"100"`
+}
+
+func (e *AddLane) Apply(d *Draft) (string, error) {
+	m := d.Map
+	if _, there := m.ByNote(e.Note); there {
+		return "", fmt.Errorf("%w: note %d has a lane already", drummap.ErrMap, e.Note)
+	}
+	name := strings.TrimSpace(e.Name)
+	role := drummap.Other
+	if name == "" {
+		name = fmt.Sprintf("note %d", e.Note)
+	} else if r, ok := kind.ByName(name, "").Role(); ok && r.Valid() {
+		role = r
+	}
+	m.Lanes = append([]drummap.Lane{m.Named(e.Note, name, role)}, m.Lanes...)
+	return fmt.Sprintf("Make a lane on note %d", e.Note), d.PutMap(m)
+}
+
+func (e *AddLane) Scope(Project) Scope { return Scope{Keys: []Key{{KindMap, only}}} }
+
+// PatternCarry counts what carrying moves in a pattern.
+type PatternCarry struct {
+	PatternID string `json:"patternId"`
+	Carried   int    `json:"carried"` // hits whose note finds a lane
+	NoHome    int    `json:"noHome"`
+}
+
+// CarryPlan is where every note's hits would go.
+type CarryPlan struct {
+	Links       []drummap.Link       `json:"links"`
+	Hits        map[int]int          `json:"hits"` // by old note, in the patterns chosen
+	Patterns    []PatternCarry       `json:"patterns"`
+	Differences []drummap.Difference `json:"differences"`
+}
+
+// CarryRequest says what to carry: Patterns (all when nil) from one map to another.
+type CarryRequest struct {
+	From        drummap.Map `json:"from" required:"true"`
+	To          drummap.Map `json:"to" required:"true"`
+	Corrections map[int]int `json:"corrections,omitempty"` // old note → note, −1 for none
+	Patterns    []string    `json:"patterns,omitempty" maxItems:"100000"`
+	Copies      bool        `json:"copies,omitempty"`   // make copies instead of changing the patterns
+	Remember    bool        `json:"remember,omitempty"` // the corrections, for this pair of maps
+}
+
+func (r CarryRequest) chosen(id string) bool {
+	return r.Patterns == nil || slices.Contains(r.Patterns, id)
+}
+
+// PlanCarry finds where hits would go.
+func (p Project) PlanCarry(r CarryRequest) CarryPlan {
+	plan := CarryPlan{Hits: map[int]int{}, Patterns: []PatternCarry{}, Differences: drummap.Compare(r.From, r.To)}
+	var notes []int
+	for _, pt := range p.Patterns {
+		if !r.chosen(pt.ID) {
+			continue
+		}
+		for _, h := range pt.Value.Hits {
+			if plan.Hits[h.Note]++; plan.Hits[h.Note] == 1 {
+				notes = append(notes, h.Note)
+			}
+		}
+	}
+	slices.Sort(notes)
+	plan.Links = drummap.Carry(r.From, r.To, notes, r.Corrections)
+	home := map[int]bool{}
+	for _, l := range plan.Links {
+		home[l.From] = l.To >= 0
+	}
+	for _, pt := range p.Patterns {
+		c := PatternCarry{PatternID: pt.ID}
+		for _, h := range pt.Value.Hits {
+			if home[h.Note] {
+				c.Carried++
+			} else {
+				c.NoHome++
+			}
+		}
+		plan.Patterns = append(plan.Patterns, c)
+	}
+	return plan
+}
+
+// apply does what PlanCarry plans. Hits without a home stay as they are.
+func (r *CarryRequest) Apply(d *Draft) (string, error) {
+	moves := map[int]int{}
+	for _, l := range d.PlanCarry(*r).Links {
+		if l.To >= 0 && l.To != l.From {
+			moves[l.From] = l.To
+		}
+	}
+	n := 0
+	for _, pt := range d.Patterns {
+		if !r.chosen(pt.ID) {
+			continue
+		}
+		n++
+		e := pattern.Edit{Renote: &pattern.Renote{Moves: moves}}
+		var err error
+		if r.Copies {
+			var moved pattern.Pattern
+			if moved, _, err = pattern.Apply(pt.Value, e); err == nil {
+				moved.Name += " " + r.To.Name
+				_, err = d.AddPattern(moved)
+			}
+		} else {
+			_, _, err = d.EditPattern(pt.ID, e)
+		}
+		if err != nil {
+			return "", err
+		}
+	}
+	return fmt.Sprintf("Carry %d patterns to %s", n, r.To.Name), nil
+}
+
+func (r *CarryRequest) Scope(Project) Scope { return Scope{Kinds: []Kind{KindPattern}} }

@@ -1,0 +1,154 @@
+package project
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+
+	"hexachord/core/drummap"
+	"hexachord/core/feel"
+	"hexachord/core/kit"
+	"hexachord/core/pattern"
+)
+
+// Errors a caller can tell apart.
+var (
+	ErrNotFound = errors.New("not found")
+	ErrSettings = errors.New("the settings cannot be used")
+	ErrInput    = errors.New("that cannot be done")
+)
+
+// Stored is a document with its ID.
+type Stored[T any] struct {
+	ID    string `json:"id"`
+	Value T      `json:"value"`
+}
+
+// Project is everything a project holds. It is shared once it is made: it must not be changed.
+type Project struct {
+	ID         string
+	Name       string
+	Revision   int64
+	Settings   Settings
+	Map        drummap.Map
+	Kit        kit.Kit
+	Patterns   []Stored[pattern.Pattern]
+	Recordings []Stored[Recording]
+	Grooves    []Stored[feel.Groove]
+	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
+}
+
+// Pattern finds a pattern by ID; ErrNotFound when it is not there.
+func (p Project) Pattern(id string) (pattern.Pattern, error) {
+	return find(p.Patterns, id, "the pattern")
+}
+
+// Recording finds a recording by ID; ErrNotFound when it is not there.
+func (p Project) Recording(id string) (Recording, error) {
+	return find(p.Recordings, id, "the recording")
+}
+
+// Groove finds a groove by ID; ErrNotFound when it is not there.
+func (p Project) Groove(id string) (feel.Groove, error) { return find(p.Grooves, id, "the groove") }
+
+// FeelOf is what is laid over a pattern: its own feel or the project's, with the groove it names.
+func (p Project) FeelOf(pt pattern.Pattern) feel.Feel {
+	f := p.Settings.Feel
+	if pt.Feel != nil {
+		f = *pt.Feel
+	}
+	if g, err := p.Groove(f.Groove.ID); err == nil {
+		return f.With(&g)
+	}
+	return f
+}
+
+func find[T any](all []Stored[T], id, what string) (T, error) {
+	for _, s := range all {
+		if s.ID == id {
+			return s.Value, nil
+		}
+	}
+	var none T
+	return none, fmt.Errorf("%s: %w", what, ErrNotFound)
+}
+
+// State is a project with its documents, as of one moment; an edit makes another.
+type State struct {
+	Project
+	docs map[Key]Document
+}
+
+// NewState puts a project together from its documents.
+func NewState(id, name string, revision int64, docs []Document) State {
+	s := State{docs: make(map[Key]Document, len(docs))}
+	for _, d := range docs {
+		s.docs[d.Key] = d
+	}
+	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}}
+	s.arrange(KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove)
+	return s
+}
+
+// Document finds a document by its key.
+func (s State) Document(k Key) (Document, bool) {
+	d, ok := s.docs[k]
+	return d, ok
+}
+
+// arrange brings the project's view of some kinds up to its documents.
+func (s *State) arrange(which ...Kind) {
+	for _, k := range which {
+		switch k {
+		case KindSettings:
+			s.Settings, _ = s.docs[Key{k, only}].Value.(Settings)
+		case KindMap:
+			s.Map, _ = s.docs[Key{k, only}].Value.(drummap.Map)
+		case KindKit:
+			s.Kit, _ = s.docs[Key{k, only}].Value.(kit.Kit)
+		case KindPattern:
+			s.Patterns = listed[pattern.Pattern](s.docs, k)
+		case KindRecording:
+			s.Recordings = listed[Recording](s.docs, k)
+		case KindGroove:
+			s.Grooves = listed[feel.Groove](s.docs, k)
+		}
+	}
+}
+
+// listed are the documents of a kind in their order.
+func listed[T any](docs map[Key]Document, k Kind) []Stored[T] {
+	var of []Document
+	for key, d := range docs {
+		if key.Kind == k {
+			of = append(of, d)
+		}
+	}
+	slices.SortFunc(of, func(a, b Document) int { return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID)) })
+	out := make([]Stored[T], len(of))
+	for i, d := range of {
+		out[i] = Stored[T]{d.ID, d.Value.(T)}
+	}
+	return out
+}
+
+// with is the state after documents were put (or, with a nil value, removed).
+func (s State) with(put map[Key]*Document) State {
+	docs := maps.Clone(s.docs)
+	touched := map[Kind]bool{}
+	for k, d := range put {
+		touched[k.Kind] = true
+		if d == nil {
+			delete(docs, k)
+		} else {
+			docs[k] = *d
+		}
+	}
+	s.docs = docs
+	for k := range touched {
+		s.arrange(k)
+	}
+	return s
+}
