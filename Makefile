@@ -1,7 +1,7 @@
 # The two commands that matter: `make demo` and `make test`.
 VERSION := $(shell git describe --tags --always --dirty 2>/dev/null || echo development)
 GO := CGO_ENABLED=0 go
-UI_SOURCES := $(shell find ui/src -type f -not -path '*/generated/*') ui/index.html ui/package.json ui/vite.config.ts
+UI_SOURCES := $(shell find ui/src -type f -not -path '*/generated/*' -not -name '*.gen.ts') ui/index.html ui/package.json ui/vite.config.ts
 
 .PHONY: demo build test check clean ui
 
@@ -18,8 +18,9 @@ ui/node_modules/.package-lock.json: ui/package-lock.json
 	cd ui && npm install --no-save --no-audit --no-fund
 	@touch $@
 
-# the front end's types come from the API's own description
+# the front end's types, calls and constants come from the program itself
 ui/openapi.json: $(shell find core format service store server -name '*.go' -not -name '*_test.go')
+	$(GO) run ./cmd/hexachord constants > ui/src/model/constants.gen.ts
 	$(GO) run ./cmd/hexachord openapi > $@.new && mv $@.new $@
 
 ui/dist/index.html: ui/node_modules/.package-lock.json ui/openapi.json $(UI_SOURCES)
@@ -38,4 +39,4 @@ test: build check
 	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test ./... ./cmd/hearfit/...
 
 clean:
-	rm -rf bin ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/node_modules
+	rm -rf bin ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/src/model/constants.gen.ts ui/node_modules

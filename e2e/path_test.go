@@ -103,14 +103,17 @@ func TestTheWholePath(t *testing.T) {
 	// it loops: every cue starts at its frame
 	w.key(" ")
 	w.until("two passes", `hexachordPlayer.last && hexachordPlayer.last.passes>=2`)
-	var pass struct {
-		Length float64
-		Cues   []struct {
-			At         float64
-			Note, Tick int
+	var sounds struct {
+		Pass struct {
+			Length float64
+			Cues   []struct {
+				At         float64
+				Note, Tick int
+			}
 		}
 	}
-	b.getJSON("api/v1/projects/"+id+"/patterns/"+beat.ID+"/pass?rate=44100", &pass)
+	b.getJSON("api/v1/projects/"+id+"/patterns/"+beat.ID+"/pass?rate=44100", &sounds)
+	pass := sounds.Pass
 	cues := eval[[]started](w, `hexachordPlayer.started.filter(s=>!s.live)`)
 	if len(cues) < 2*len(pass.Cues) {
 		t.Fatalf("%d cues were played in two passes of %d", len(cues), len(pass.Cues))
@@ -167,7 +170,8 @@ func TestTheWholePath(t *testing.T) {
 	for _, c := range pass.Cues {
 		at[c.Tick*128+c.Note] = c.At
 	}
-	b.getJSON("api/v1/projects/"+id+"/patterns/"+beat.ID+"/pass?rate=44100", &pass)
+	b.getJSON("api/v1/projects/"+id+"/patterns/"+beat.ID+"/pass?rate=44100", &sounds)
+	pass = sounds.Pass
 	late := map[int]float64{36: -0.020}
 	for _, c := range pass.Cues {
 		if was, ok := at[c.Tick*128+c.Note]; ok && math.Abs(c.At-was-late[c.Note]) > 1e-6 {

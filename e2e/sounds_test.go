@@ -86,7 +86,7 @@ func TestBuildingAKit(t *testing.T) {
 	}
 
 	// each velocity fires its layer: ranges 1–40, 41–80, 81–100, 101–127 (common practice), typed as a person would set them
-	w.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`fetch('/api/v1/projects/%s/kit/edits',{method:'POST',headers:{'Content-Type':'application/json'},body:JSON.stringify({revision:%d,edit:{op:'pads',label:'ranges',put:[%s]}})})`,
+	w.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`fetch('/api/v1/projects/%s/edits',{method:'POST',headers:{'Content-Type':'application/json'},body:JSON.stringify({revision:%d,edits:[{kit:{op:'pads',label:'ranges',put:[%s]}}]})})`,
 		id, b.kitOf(id).Revision, ladderJSON(t, snare, [][2]int{{1, 40}, {41, 80}, {81, 100}, {101, 127}}))))
 	w.until("the new ranges shown", `[...document.querySelectorAll('.boxes, .box')].some(e=>e.title.includes('velocity 101 to 127'))`)
 	for velocity, layer := range map[int]int{40: 0, 41: 1, 80: 1, 81: 2, 100: 2, 101: 3, 127: 3} {

@@ -56,7 +56,7 @@ func (s *Server) addKitRoutes(api *echo.Group) {
 			return keptKitReply{id, []string{}}, err
 		})
 	handle(s, api, http.MethodPost, "/kits", "importKit", "Import a kit (multipart field “file”: a kit bundle, or a zip with an SFZ file and its samples)",
-		func(c *echo.Context, _ struct{}) (keptKitReply, error) {
+		func(c *echo.Context, _ oneFile) (keptKitReply, error) {
 			name, data, err := s.upload(c)
 			if err != nil {
 				return keptKitReply{}, err

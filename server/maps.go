@@ -28,6 +28,7 @@ type (
 		Earlier bool   `json:"earlier"`
 	}
 	readMapRequest struct {
+		oneFile
 		MiddleC int `query:"middleC" json:"-"` // octave of middle C in a table's note names; 4 when it is 0
 	}
 	mapReply struct {

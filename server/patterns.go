@@ -33,6 +33,7 @@ type (
 	}
 	midiImport struct {
 		ProjectPath
+		oneFile
 		Revision int64 `query:"revision" required:"true" json:"-" minimum:"0" maximum:"9007199254740991"`
 	}
 	comparePatternsRequest struct {

@@ -24,6 +24,7 @@ type (
 	}
 	recordingAdd struct {
 		ProjectPath
+		oneFile
 		Ticket  string       `query:"ticket" json:"-"` // any name the asker makes up, to ask for progress by
 		Channel hear.Channel `query:"channel" json:"-"`
 	}

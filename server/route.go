@@ -122,11 +122,11 @@ func fileName(s string) string {
 var schemaNames = map[string]string{
 	"HearHit": "HeardHit", "HearEdit": "HearEdit", "PatternHit": "Hit", "DrummapMap": "DrumMap", "PatternEdit": "PatternChange", "PatternSettings": "PatternSettings",
 	"ShelfResult": "FoundSamples", "ShelfItem": "Sample", "ShelfFound": "FoundSample", "LayoutSample": "SampleToLay", "LayoutOptions": "LayoutOptions",
-	"KitEdit": "KitChange", "KitLayer": "Layer", "ReadyPattern": "ReadyPattern", "ProjectNoLane": "NoLaneImported", "ProjectRecording": "RecordingDocument",
+	"KitLayer": "Layer", "ReadyPattern": "ReadyPattern", "ProjectNoLane": "NoLaneImported", "ProjectRecording": "RecordingDocument",
 	"ServiceCutKit": "CutKitRequest", "PatternDouble": "DoublePattern", "PatternShape": "PatternShape", "KitShape": "Shape", "PatternLean": "LeanHits",
-	"ProjectKeep": "KeepRecording", "ServiceEdit": "Edit", "ProjectPatternEdit": "EditPattern", "ProjectAddPattern": "AddPattern", "ProjectKitEdit": "EditKit",
-	"PatternVelocity": "VelocityOp", "PlayDelta": "PassDelta", "ProjectStoredHexachordCorePatternPattern": "StoredPattern", "ProjectStoredHexachordCoreFeelGroove": "StoredGroove",
-	"PlaySpliceHexachordCorePlayCue": "SpliceOfCues", "PlaySpliceHexachordCorePlayStroke": "SpliceOfStrokes",
+	"ProjectKeep": "KeepRecording", "ServiceEdit": "Edit", "ProjectPatternEdit": "EditPattern", "ProjectAddPattern": "AddPattern", "ProjectKitEdit": "KitChange",
+	"PatternVelocity": "VelocityOp", "PlayDelta": "PassDelta", "ProjectStored[HexachordCorePatternPattern]": "StoredPattern", "ProjectStored[HexachordCoreFeelGroove]": "StoredGroove",
+	"PlaySplice[HexachordCorePlayCue]": "SpliceOfCues", "PlaySplice[HexachordCorePlayStroke]": "SpliceOfStrokes",
 }
 
 // openAPI describes the routes as an OpenAPI 3.1 document.

@@ -70,6 +70,12 @@ func boundSchema(s map[string]any) {
 		}
 		return s["type"] == t
 	}
+	if kinds, ok := s["type"].([]any); ok { // what may be left out is left out, not sent as null
+		kinds = slices.DeleteFunc(kinds, func(k any) bool { return k == "null" })
+		if s["type"] = kinds; len(kinds) == 1 {
+			s["type"] = kinds[0]
+		}
+	}
 	if names, ok := s["required"].([]any); ok { // named by a tag and for want of “omitempty”
 		seen := map[any]bool{}
 		s["required"] = slices.DeleteFunc(names, func(n any) bool {

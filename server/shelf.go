@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 	"mime"
+	"mime/multipart"
 	"net/http"
 	"path"
 	"strings"
@@ -96,12 +97,12 @@ func (s *Server) addShelfRoutes(api *echo.Group) {
 	handle(s, api, http.MethodGet, "/samples", "findSamples", "Look for samples on the shelf",
 		func(_ *echo.Context, r findRequest) (shelf.Result, error) { return s.findSamples(r) })
 	handle(s, api, http.MethodPost, "/samples", "importSamples", "Bring files or zips (multipart fields “file”, their names with their folders) to the shelf",
-		func(c *echo.Context, _ struct{}) (importSamplesReply, error) {
-			files, err := s.uploads(c)
+		func(c *echo.Context, _ files) (importSamplesReply, error) {
+			brought, err := s.uploads(c)
 			if err != nil {
 				return importSamplesReply{}, err
 			}
-			reports, err := s.bench.ImportSamples(c.Request().Context(), files)
+			reports, err := s.bench.ImportSamples(c.Request().Context(), brought)
 			return importSamplesReply{reports}, err
 		})
 	handle(s, api, http.MethodGet, "/samples/:hash", "getSample", "What is known of a sample",
@@ -164,17 +165,27 @@ func (s *Server) findSamples(r findRequest) (shelf.Result, error) {
 	return s.bench.FindSamples(q), nil
 }
 
+type (
+	// oneFile and files are the bodies of uploads, for the API's description; upload and uploads read them.
+	oneFile struct {
+		File multipart.File `formData:"file" json:"-" required:"true"`
+	}
+	files struct {
+		File []multipart.File `formData:"file" json:"-" required:"true"` // names may have folders
+	}
+)
+
 // uploads reads every multipart field “file”, together no larger than the limit. A file's name may have folders.
-func (s *Server) uploads(c *echo.Context) (files []service.SampleFile, err error) {
+func (s *Server) uploads(c *echo.Context) (brought []service.SampleFile, err error) {
 	err = s.eachUpload(c, func(name string, data []byte) error {
 		folder, base := path.Split(path.Clean("/" + strings.ReplaceAll(name, `\`, "/")))
-		files = append(files, service.SampleFile{Name: base, Folder: strings.Trim(folder, "/"), Data: data})
+		brought = append(brought, service.SampleFile{Name: base, Folder: strings.Trim(folder, "/"), Data: data})
 		return nil
 	})
-	if err == nil && len(files) == 0 {
+	if err == nil && len(brought) == 0 {
 		err = errNoFile
 	}
-	return files, err
+	return brought, err
 }
 
 // upload reads the first multipart field “file”.

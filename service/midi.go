@@ -123,7 +123,7 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 	}
 	pattern.SortHits(p.Hits)
 	for note, hits := range homeless {
-		in.NoLane = append(in.NoLane, project.NoLane{note, drummap.GMName(note), hits})
+		in.NoLane = append(in.NoLane, project.NoLane{Note: note, Name: drummap.GMName(note), Hits: hits})
 	}
 	sort.Slice(in.NoLane, func(i, j int) bool { return in.NoLane[i].Note < in.NoLane[j].Note })
 	in.Hits = len(p.Hits)

@@ -207,7 +207,7 @@ func TestMIDIRoundTrip(t *testing.T) {
 	}
 	stray := smf.Encode(smf.File{PPQ: 480, Meter: ferry.Meter, EndsAt: 1920, Tracks: []smf.Track{{Notes: []smf.Note{{Tick: 480, Length: 10, Channel: 10, Key: 81, Velocity: 9}}}}})
 	_, results, err = b.ImportMIDI(p.ID, load(t, b, p.ID).Revision, "stray.mid", stray)
-	if in = results[0]; err != nil || len(in.NoLane) != 1 || in.NoLane[0] != (project.NoLane{81, "Open Triangle", 1}) {
+	if in = results[0]; err != nil || len(in.NoLane) != 1 || in.NoLane[0] != (project.NoLane{Note: 81, Name: "Open Triangle", Hits: 1}) {
 		t.Errorf("a note without a lane is reported: %+v, %v", in, err)
 	}
 }

@@ -32,7 +32,7 @@ piano-roll patterns against the kit, and turns recorded breaks into hits that so
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(demoCommand(), serveCommand(), convertCommand(), renderCommand(), kindCommand(), kitCommand(), mapCommand(), versionCommand(), openapiCommand())
+	root.AddCommand(demoCommand(), serveCommand(), convertCommand(), renderCommand(), kindCommand(), kitCommand(), mapCommand(), versionCommand(), openapiCommand(), constantsCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "hexachord:", err)
 		os.Exit(1)

@@ -25,3 +25,21 @@ func openapiCommand() *cobra.Command {
 		},
 	}
 }
+
+// constantsCommand is for the build: the front end's constants are what it prints.
+func constantsCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:    "constants",
+		Short:  "Print the core's fixed values as a TypeScript module",
+		Hidden: true,
+		Args:   cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			text, err := server.Constants()
+			if err != nil {
+				return err
+			}
+			_, err = cmd.OutOrStdout().Write(text)
+			return err
+		},
+	}
+}

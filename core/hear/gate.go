@@ -12,8 +12,8 @@ import (
 // Listener is how one lane hears by itself: the level of its band opens a gate above one threshold and closes it below
 // another (hysteresis); within the gap after a hit no second one is made.
 type Listener struct {
-	LoHz    float64 `json:"loHz" minimum:"20" maximum:"20000"`
-	HiHz    float64 `json:"hiHz" minimum:"20" maximum:"20000"`
+	LoHz    float64 `json:"loHz" minimum:"0" maximum:"20000"`
+	HiHz    float64 `json:"hiHz" minimum:"0" maximum:"20000"`
 	OpenDB  float64 `json:"openDB" minimum:"-90" maximum:"0"` // under the band's loudest moment
 	CloseDB float64 `json:"closeDB" minimum:"-90" maximum:"0"`
 	GapMS   float64 `json:"gapMS" minimum:"0" maximum:"2000"`

@@ -25,15 +25,6 @@ var heard = []Kind{"kick", "snare", "rim", "clap", "closed hat", "open hat", "mi
 // Heard lists the kinds a net's outputs stand for, in their order.
 func Heard() []Kind { return slices.Clone(heard) }
 
-// Kinds lists every kind, in score order, loops last.
-func Kinds() []Kind {
-	var out []Kind
-	for _, r := range drummap.Roles() {
-		out = append(out, Kind(r))
-	}
-	return append(out, Loop)
-}
-
 // Valid reports whether k is one of the kinds.
 func (k Kind) Valid() bool { return k == Loop || drummap.Role(k).Valid() }
 

@@ -90,6 +90,11 @@ var gridTicks = func() map[Grid]int {
 	return m
 }()
 
+// Grids are the grids that are offered, coarse to fine, dotted ones last.
+func Grids() []Grid {
+	return []Grid{"1/4", "1/8", "1/8t", "1/16", "1/16t", "1/32", "1/32t", "1/64", "1/4d", "1/8d", "1/16d"}
+}
+
 // Ticks is the length of one cell of the grid in ticks; ErrGrid when the grid is unknown.
 func (g Grid) Ticks() (int, error) {
 	t, ok := gridTicks[g]
@@ -104,10 +109,6 @@ func (g Grid) Ticks() (int, error) {
 func NearestLine(tick, cell int) int {
 	return int(math.Floor(float64(tick)/float64(cell)+0.5)) * cell
 }
-
-// NoteHz is the frequency of a MIDI note in twelve-tone equal temperament, note 69 = 440 Hz
-// (ISO 16 standard pitch; MIDI Tuning: f = 440·2^((n−69)/12)).
-func NoteHz(note float64) float64 { return 440 * math.Exp2((note-69)/12) }
 
 // TuneRate is the playback rate that shifts a sound by semitones: 2^(n/12).
 func TuneRate(semitones float64) float64 { return math.Exp2(semitones / 12) }

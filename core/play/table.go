@@ -37,13 +37,15 @@ func (l StrikeLayer) at(velocity int) float64 {
 
 // StrikePad is what a strike on a note sounds.
 type StrikePad struct {
-	Note      int           `json:"note"`
-	Layers    []StrikeLayer `json:"layers"`
-	Gains     []float64     `json:"gains"` // amplitude by velocity, index 0..127; 0 is silent
-	Choke     int           `json:"choke"`
-	CutBy     int           `json:"cutBy"` // the choke group that cuts it; its own when it has no other
-	SelfChoke bool          `json:"selfChoke"`
-	Held      bool          `json:"held"`
+	Note   int           `json:"note"`
+	Layers []StrikeLayer `json:"layers"`
+	Gains  []float64     `json:"gains"` // amplitude by velocity, index 0..127; 0 is silent
+	// Fires says for each velocity, 0..127, which of Layers sound, by their places.
+	Fires     [][]int `json:"fires"`
+	Choke     int     `json:"choke"`
+	CutBy     int     `json:"cutBy"` // the choke group that cuts it; its own when it has no other
+	SelfChoke bool    `json:"selfChoke"`
+	Held      bool    `json:"held"`
 }
 
 // Table is a kit compiled for a sample rate: note × velocity → voices. With it a player sounds a
@@ -69,6 +71,15 @@ func Compile(k kit.Kit, rate int) Table {
 			for j, s := range l.Sounds {
 				if !s.Off {
 					sp.Layers = append(sp.Layers, strikeLayer(p, i, j, rate))
+				}
+			}
+		}
+		sp.Fires = make([][]int, 128)
+		for v := range sp.Fires {
+			sp.Fires[v] = []int{}
+			for i, l := range sp.Layers {
+				if v >= l.Lo && v <= l.Hi {
+					sp.Fires[v] = append(sp.Fires[v], i)
 				}
 			}
 		}

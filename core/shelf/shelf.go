@@ -109,9 +109,6 @@ func (s *Shelf) Get(hash string) (Item, bool) {
 	return s.items[i], true
 }
 
-// Len is how many samples there are.
-func (s *Shelf) Len() int { return len(s.items) }
-
 // Find looks for samples.
 func (s *Shelf) Find(q Query) Result {
 	r := Result{Items: []Found{}, All: len(s.items)}

@@ -10,7 +10,7 @@ import (
 
 func filled(n int) *Shelf {
 	rng := rand.New(rand.NewPCG(1, 2))
-	kinds := kind.Kinds()
+	kinds := kind.Heard()
 	s := New()
 	for i := range n {
 		it := Item{Hash: fmt.Sprintf("%064d", i), Name: fmt.Sprintf("%s-%05d.wav", []string{"rope", "plank", "keg"}[i%3], i),
@@ -27,7 +27,7 @@ func filled(n int) *Shelf {
 func TestFind(t *testing.T) {
 	s := filled(600)
 	all := s.Find(Query{})
-	if all.Total != 600 || len(all.Kinds) != len(kind.Kinds()) || all.Tags[0].Count != 300 || len(all.Folders) != 40 {
+	if all.Total != 600 || len(all.Kinds) != len(kind.Heard()) || all.Tags[0].Count != 300 || len(all.Folders) != 40 {
 		t.Errorf("all: %d, %d kinds, tags %v, %d folders", all.Total, len(all.Kinds), all.Tags, len(all.Folders))
 	}
 	if r := s.Find(Query{Text: "ROPE 0000"}); r.Total != 4 { // 00000, 00003, 00006, 00009

@@ -4,7 +4,7 @@ import type { Project } from '../api/client';
 import { bringFile } from '../break/listen';
 import { Chip, HitMark, hex, Poly } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 import { audioFiles, midiFiles, PickFile } from './PickFile';
 import { takeKit } from './state';
 import { Transport } from './Transport';

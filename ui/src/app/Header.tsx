@@ -26,16 +26,17 @@ const faces: { id: Face; name: string }[] = [
 ];
 
 const choose = async (key: string) => {
-  if (key === 'new') await openProject(await api.createProject('Untitled', false));
-  else if (key === 'demo') await openProject(await api.createProject('Lock Seven', true));
-  else await openProject(await api.project(key));
+  if (key === 'new') await openProject(await api.createProject({ body: { name: 'Untitled' } }));
+  else if (key === 'demo')
+    await openProject(await api.createProject({ body: { name: 'Lock Seven', demo: true } }));
+  else await openProject(await api.getProject({ path: { project: key } }));
 };
 
 function Projects() {
   const name = useBench((s) => s.project?.name ?? '');
   const [items, setItems] = useState<{ key: string; label: string }[]>([]);
   const load = async () => {
-    const { projects } = await api.projects();
+    const { projects } = await api.listProjects();
     setItems(projects.map((p) => ({ key: p.id, label: p.name })));
   };
   return (
@@ -102,7 +103,7 @@ function Kits({ name }: { name: string }) {
       onOpenChange={(open) => {
         if (open)
           api
-            .kits()
+            .listKits()
             .then((r) => setKept(r.kits))
             .catch((e: unknown) => say(explain(e)));
       }}

@@ -15,7 +15,7 @@ export function History() {
   const [entries, setEntries] = useState<HistoryEntry[]>([]);
   useEffect(() => {
     if (!open || !id || !revision) return;
-    api.history(id).then(
+    api.getHistory({ path: { project: id } }).then(
       (h) => setEntries(h.entries),
       (e: unknown) => say(explain(e)),
     );

@@ -2,7 +2,7 @@ import { InputNumber, Select } from 'antd';
 import { useEffect, useRef } from 'react';
 import type { Pattern } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
-import { barTicks, beatTicks, ticksAt } from '../lanes/time';
+import { barTicks, beatTicks, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { currentPattern, currentRecording, editPattern, editSettings, toggle, useBench } from './state';
 

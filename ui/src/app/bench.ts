@@ -1,7 +1,7 @@
 // What the window knows.
 import { create } from 'zustand';
 import { ApiError, type DrumMap, type Lane, type Pass, type Pattern, type Project } from '../api/client';
-import { setMiddleC } from '../lanes/time';
+import { setMiddleC } from '../model/time';
 
 export type Face = 'steps' | 'roll' | 'break' | 'sounds';
 

@@ -1,204 +1,227 @@
-// Every way the project changes. Edits go to the server one after another, each with the revision the last one led to;
-// what a click does shows at once and is confirmed or put right by the reply.
+// Every way the project changes. All go through one queue (model/queue.ts): what an edit will do shows at once, and is
+// confirmed or put right by its reply.
 import {
   ApiError,
   api,
+  addresses,
+  type AddGroove,
   type CarryRequest,
+  type Changed,
   type Edit,
-  type GridChange,
   type Groove,
   type GrooveUse,
   type HearEdit,
-  type Hit,
   type KitChange,
   type LayoutOptions,
   type Listener,
   type MapEdit,
-  type Pad,
-  type Pattern,
   type Project,
+  type Regrid,
+  type Result,
   type SamplePart,
-  type Settings,
+  type SettingsEdit,
+  type Sounding,
   type TakeReady,
 } from '../api/client';
-import { barTicks, cellOf } from '../lanes/time';
-import { player } from '../player/player';
+import { type PatternEdit, ofPattern } from '../model/edits';
+import { foresee } from '../model/foresee';
+import { EditQueue } from '../model/queue';
+import { barTicks, cellOf } from '../model/time';
 import { currentPattern, explain, type Face, say, shownLanes, stored, useBench } from './bench';
-import { applySilence, kitIs, refreshKit, refreshPass, stop, takePass } from './sounding';
+import { applySettings, applySilence, refreshKit, refreshPass, soundingNow, stop, takeSounds } from './sounding';
 
 const get = useBench.getState;
 const set = useBench.setState;
 
-/** What edits not answered yet will do, in their order: later edits, however quick, build on it. */
-const ahead: ((p: Project) => Project)[] = [];
+const clock = () => new Date().toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
 
-function settle(reply: Project) {
-  kitIs(reply.id + JSON.stringify(reply.kit));
-  const project = ahead.reduce((p, foresee) => foresee(p), reply);
+const had = (list: { id: string }[], id: string) => list.some((x) => x.id === id);
+
+/** Shows a project; what is chosen stays chosen where it is still there. */
+function show(project: Project) {
   const s = get();
-  const patternId = project.patterns.some((p) => p.id === s.patternId)
-    ? s.patternId
-    : (project.patterns[0]?.id ?? '');
-  const recordingId = project.recordings.some((r) => r.id === s.recordingId)
+  const patternId = had(project.patterns, s.patternId) ? s.patternId : (project.patterns[0]?.id ?? '');
+  const recordingId = had(project.recordings, s.recordingId)
     ? s.recordingId
     : (project.recordings[0]?.id ?? '');
   const lanes = shownLanes(project.map);
   const lane = lanes.some((l) => l.note === s.lane) ? s.lane : (lanes[lanes.length - 1]?.note ?? 36);
   const bars = project.patterns.find((p) => p.id === patternId)?.value.bars ?? 1;
+  const saved = s.project?.revision !== project.revision && project.undo !== '';
   set({
     project,
     patternId,
     recordingId,
     lane,
     bar: Math.min(s.bar, bars - 1),
-    savedAt: project.undo ? clock() : s.savedAt,
+    savedAt: saved ? clock() : s.savedAt,
   });
 }
 
-const clock = () => new Date().toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+const queue = new EditQueue({
+  show,
+  pending: (pending) => set({ pending }),
+  failed: (e) => {
+    if (e instanceof ApiError && e.status === 409 && e.title.startsWith('The project')) {
+      say({
+        title: 'This was changed in another window, too',
+        detail: `It is shown as it is now; your last edit was not made. Meanwhile: ${e.detail.replace(/^.*?: /, '')}`,
+        error: false,
+      });
+    } else say(explain(e));
+    void reload().catch(() => undefined);
+  },
+});
 
 let watching: EventSource | null = null;
 
 /** Opens a project: shows it, loads its kit, and watches for other windows' edits. */
 export async function openProject(project: Project) {
-  await queue; // edits of the one before
+  await queue.idle(); // edits of the one before
   if (get().playing) stop();
   set({ bar: 0, cell: 0 });
-  settle(project);
+  queue.open(project);
   localStorage.setItem('hexachord.project', project.id);
   watching?.close();
-  watching = api.watch(project.id);
-  watching.addEventListener('revision', (e) => {
-    const s = get();
-    if (s.pending === 0 && s.project && Number(e.data) > s.project.revision) void reload();
+  watching = new EventSource(addresses.events(project.id));
+  watching.addEventListener('changed', (e: MessageEvent<string>) => {
+    const changed = JSON.parse(e.data) as Changed;
+    const before = queue.known?.revision ?? 0;
+    if (!queue.take(changed)) {
+      if (queue.pending === 0) void reload().catch(() => undefined); // else the reply on its way brings it all
+    } else if (changed.revision > before && queue.pending === 0) {
+      void soundAfter(changed).catch((x: unknown) => say(explain(x)));
+    }
   });
-  await refreshKit();
+  await refreshKit(true);
   await refreshPass(false);
 }
 
 /** Opens the project this window had last, or the one changed last, or a new one. */
 export async function begin() {
-  const { projects } = await api.projects();
+  const { projects } = await api.listProjects();
   const wanted = projects.find((p) => p.id === stored('project')) ?? projects[0];
-  await openProject(wanted ? await api.project(wanted.id) : await api.createProject('Untitled', false));
+  await openProject(
+    wanted
+      ? await api.getProject({ path: { project: wanted.id } })
+      : await api.createProject({ body: { name: 'Untitled' } }),
+  );
 }
 
 export async function reload() {
   const id = get().project?.id;
   if (!id) return;
-  settle(await api.project(id));
-  await refreshKit();
+  queue.open(await api.getProject({ path: { project: id } }));
+  await refreshKit(true);
   await refreshPass();
 }
 
-let queue: Promise<void> = Promise.resolve();
-
-/** Runs an edit after those before it. A stale revision reloads the project instead of overwriting it. */
-function enqueue(edit: (project: Project) => Promise<void>): Promise<void> {
-  set((s) => ({ pending: s.pending + 1 }));
-  queue = queue.then(async () => {
-    const project = get().project;
-    try {
-      if (project) await edit(project);
-    } catch (e) {
-      if (e instanceof ApiError && e.status === 409 && e.title.startsWith('The project')) {
-        say({
-          title: 'This project was changed in another window',
-          detail:
-            'It is shown as it is now. Your last edit was not applied; make it again if it is still wanted.',
-          error: false,
-        });
-      } else {
-        say(explain(e));
-      }
-      await reload().catch(() => undefined);
-    } finally {
-      set((s) => ({ pending: s.pending - 1 }));
-    }
-  });
-  return queue;
-}
-
-/** Runs an edit whose reply is the whole project. What is foreseen of it shows at once; the reply decides. */
-function editProject(
-  edit: (p: Project) => Promise<Project>,
-  foresee: (p: Project) => Project = (p) => p,
-): Promise<void> {
-  const { project } = get();
-  if (!project) return Promise.resolve();
-  ahead.push(foresee);
-  set({ project: foresee(project) });
-  return enqueue(async (p) => {
-    const reply = await edit(p).finally(() => ahead.shift());
-    settle(reply);
-    await refreshKit();
+/** What is heard follows a change: the kit when it is another, the pattern by what the reply says it sounds. */
+async function soundAfter(changed: Changed, asked?: Sounding) {
+  const { patch } = changed;
+  if (patch.kit) await refreshKit(true);
+  const { face, patternId, instead } = get();
+  if (instead) return;
+  if (face === 'break') {
+    if (patch.kit || patch.map || patch.recordings) await refreshPass();
+    else applySilence();
+  } else if (asked?.pattern === patternId && changed.sounds) takeSounds(changed.sounds);
+  else if (asked || patch.kit || patch.settings || patch.grooves || patch.patterns || patch.edited)
     await refreshPass();
-  });
+  if (patch.settings) applySettings();
 }
 
-function withPattern(project: Project, id: string, value: Pattern): Project {
-  return { ...project, patterns: project.patterns.map((p) => (p.id === id ? { id, value } : p)) };
-}
+type Send = (known: Project, sounding: Sounding | undefined) => Promise<Changed>;
 
-const key = (h: { note: number; tick: number }) => h.note * 1e7 + h.tick;
-const order = (a: Hit, b: Hit) => a.tick - b.tick || a.note - b.note;
-
-/** Shows at once what setting and clearing hits will do; the reply decides. */
-function hitsForeseen(p: Pattern, e: Edit): Pattern {
-  if (e.op !== 'hits') return p;
-  const hits = new Map(p.hits.map((h) => [key(h), h]));
-  for (const k of e.remove ?? []) hits.delete(key(k));
-  for (const h of e.put ?? []) hits.set(key(h), h);
-  return { ...p, hits: [...hits.values()].toSorted(order) };
-}
-
-export function editPattern(edit: Edit): Promise<void> {
-  const s = get();
-  const id = s.patternId;
-  const now = currentPattern(s);
-  if (!s.project || !now) return Promise.resolve();
-  set({ project: withPattern(s.project, id, hitsForeseen(now, edit)) });
-  return enqueue(async (p) => {
-    const r = await api.editPattern(p.id, p.revision, id, player.rate, edit);
-    const after = get();
-    if (!after.project) return;
-    const newest = after.pending <= 1; // a later edit already shows more than this reply knows
-    const project = newest ? withPattern(after.project, id, r.pattern) : after.project;
-    set({ project: { ...project, revision: r.revision, undo: r.undo, redo: r.redo }, savedAt: clock() });
-    if (newest && after.patternId === id && after.face !== 'break') takePass(r.pass);
-  });
-}
-
-export const editSettings = (change: Partial<Settings>, label: string) => {
-  const done = editProject(
-    (p) => api.settings(p.id, p.revision, change, label),
-    (p) => ({ ...p, settings: { ...p.settings, ...change } }),
+/** Runs a change after those before it. */
+function change(
+  send: Send,
+  foreseen?: (p: Project) => Project,
+  then?: (c: Changed) => void | Promise<void>,
+): Promise<void> {
+  let sounding: Sounding | undefined;
+  return queue.add(
+    (known) => {
+      sounding = soundingNow();
+      return send(known, sounding);
+    },
+    foreseen,
+    async (c) => {
+      await then?.(c);
+      await soundAfter(c, sounding);
+    },
   );
+}
+
+/** Makes edits, all or none, as one step of the history. */
+export const edit = (
+  edits: Edit[],
+  label = '',
+  then?: (results: Result[]) => void | Promise<void>,
+): Promise<void> =>
+  change(
+    (known, sounding) =>
+      api.edit({
+        path: { project: known.id },
+        body: {
+          revision: known.revision,
+          edits,
+          ...(label ? { label } : {}),
+          ...(sounding ? { sounding } : {}),
+        },
+      }),
+    (p) => edits.reduce(foresee, p),
+    then && ((c) => then(c.results ?? [])),
+  );
+
+/** A step in the history. */
+const step = (call: typeof api.undo | typeof api.redo, possible: (p: Project) => boolean) => {
+  const now = get().project;
+  if (!now || !possible(now)) return Promise.resolve();
+  return change((known, sounding) =>
+    call({
+      path: { project: known.id },
+      body: { revision: known.revision, ...(sounding ? { sounding } : {}) },
+    }),
+  );
+};
+
+export const undo = () => step(api.undo, (p) => p.undo !== '');
+export const redo = () => step(api.redo, (p) => p.redo !== '');
+export const jumpTo = (number: number) =>
+  change((known, sounding) =>
+    api.jumpTo({
+      path: { project: known.id },
+      body: { revision: known.revision, number, ...(sounding ? { sounding } : {}) },
+    }),
+  );
+
+/** Changes one pattern that need not be the one shown. */
+export const editAnyPattern = (id: string, e: PatternEdit) => edit([ofPattern(id, e)]);
+
+export function editPattern(e: PatternEdit): Promise<void> {
+  const { patternId } = get();
+  return patternId === '' ? Promise.resolve() : editAnyPattern(patternId, e);
+}
+
+export const editSettings = (settings: SettingsEdit, label: string) => {
+  const done = edit([{ settings }], label);
   applySilence();
   return done;
 };
 
-export const undo = () => editProject((p) => (p.undo ? api.undo(p.id, p.revision) : Promise.resolve(p)));
-/** Changes one pattern that need not be the one shown. */
-export const editAnyPattern = (id: string, edit: Edit) =>
-  id === get().patternId
-    ? editPattern(edit)
-    : editProject(async (p) => {
-        await api.editPattern(p.id, p.revision, id, player.rate, edit);
-        return api.project(p.id);
-      });
-export const redo = () => editProject((p) => (p.redo ? api.redo(p.id, p.revision) : Promise.resolve(p)));
-export const jumpTo = (number: number) => editProject((p) => api.jumpTo(p.id, p.revision, number));
-export const takeKit = (kit: string) => editProject((p) => api.takeKit(p.id, p.revision, kit));
+export const takeKit = (kit: string) => edit([{ takeKit: { kit } }]);
+export const editMap = (map: MapEdit) => edit([{ map }]);
+export const carryPatterns = (carry: CarryRequest) => edit([{ carry }]);
+export const editKit = (kit: KitChange) => edit([{ kit }]);
+export const layOut = (parts: SamplePart[], options: LayoutOptions) => edit([{ layOut: { parts, options } }]);
+export const writeFeel = (pattern: string) => edit([{ writeFeel: { pattern } }]);
+export const deletePattern = (id: string) => edit([{ removePattern: { id } }]);
+export const deleteGroove = (id: string) => edit([{ removeGroove: { id } }]);
+export const renameGroove = (id: string, groove: Groove) => edit([{ putGroove: { id, groove } }]);
 
-/** Puts a map in place. */
-export const editMap = (edit: MapEdit) =>
-  editProject(
-    (p) => api.editMap(p.id, p.revision, edit),
-    (p) => ({ ...p, map: edit.map }),
-  );
-
-export const carryPatterns = (carry: CarryRequest) => editProject((p) => api.carry(p.id, p.revision, carry));
+/** Makes a lane; its name, when it says a role, gives it role, code and colour. */
+export const addLane = (note: number, name = '') => edit([{ addLane: { note, ...(name ? { name } : {}) } }]);
 
 /** Folds a colour family's lanes away, or brings them back. */
 export function toggleFold(family: string) {
@@ -208,48 +231,30 @@ export function toggleFold(family: string) {
   set({ folded: next, project: project && { ...project, map: { ...project.map } } });
 }
 
-function withPads(p: Project, put: Pad[]): Project {
-  const pads = new Map(p.kit.pads.map((x) => [x.note, x]));
-  for (const x of put) pads.set(x.note, x);
-  return { ...p, kit: { ...p.kit, pads: [...pads.values()].toSorted((a, b) => a.note - b.note) } };
-}
+/** Shows a pattern that has just come. */
+const showNew = ([r]: Result[]) => {
+  if (r?.id) set({ patternId: r.id, bar: 0, cell: 0 });
+};
 
-export const editKit = (edit: KitChange) =>
-  editProject(
-    (p) => api.editKit(p.id, p.revision, edit),
-    (p) => (edit.op === 'pads' ? withPads(p, edit.put ?? []) : p),
-  );
-
-export const layOut = (parts: SamplePart[], options: LayoutOptions) =>
-  editProject((p) => api.layOut(p.id, p.revision, parts, options));
-
-export function addPattern(name: string, bars: number, copyOf?: string, linked = false) {
-  return editProject(async (p) => {
-    const r = await api.addPattern(p.id, p.revision, name, bars, copyOf, linked);
-    set({ patternId: r.patternId, bar: 0, cell: 0 });
-    return r.project;
-  });
-}
-
-export const writeFeel = (pattern: string) => editProject((p) => api.writeFeel(p.id, p.revision, pattern));
+export const addPattern = (name: string, bars: number, copyOf?: string, linked = false) =>
+  edit([{ addPattern: { name, bars, linked, ...(copyOf ? { copyOf } : {}) } }], '', showNew);
 
 export const takeReady = (take: TakeReady) =>
-  editProject(async (p) => {
-    const r = await api.takeReady(p.id, p.revision, take);
-    set({ patternId: r.patternId, ...(take.into ? {} : { bar: 0, cell: 0 }) });
-    return r.project;
+  edit([{ takeReady: take }], '', (r) => {
+    if (!take.into) showNew(r);
   });
 
 /** Keeps a groove and lays nothing over yet. */
-export const addGroove = (from: { name: string; patternId?: string; groove?: Groove }) =>
-  editProject(async (p) => (await api.addGroove(p.id, p.revision, from)).project);
-export const importGroove = (file: File) =>
-  editProject(async (p) => (await api.importGroove(p.id, p.revision, file)).project);
-export const renameGroove = (id: string, groove: Groove) =>
-  editProject((p) => api.putGroove(p.id, p.revision, id, groove));
-export const deleteGroove = (id: string) => editProject((p) => api.deleteGroove(p.id, p.revision, id));
+export const addGroove = (groove: AddGroove) => edit([{ addGroove: groove }]);
 
-export const deletePattern = (id: string) => editProject((p) => api.deletePattern(p.id, p.revision, id));
+/** Keeps a groove and lays it over a pattern. */
+export const layGroove = (groove: Groove, name: string, over: string, use: GrooveUse) =>
+  addGroove({ name, groove, over, use });
+
+export const importGroove = (file: File) =>
+  change((known) =>
+    api.importGroove({ path: { project: known.id }, query: { revision: known.revision }, body: { file } }),
+  );
 
 /** Shows another bar of the pattern; the cursor goes to the same step there. */
 export function showBar(bar: number) {
@@ -278,70 +283,60 @@ export function chooseFace(face: Face) {
   void refreshPass(false).catch((e: unknown) => say(explain(e)));
 }
 
-export function importMIDI(file: File) {
-  return editProject(async (p) => {
-    const { imported, project } = await api.importMIDI(p.id, p.revision, file);
-    set({ patternId: imported.patternId, bar: 0, cell: 0, face: 'steps' });
-    const parts = [`${imported.hits} hits`];
-    if (imported.noLane.length > 0) {
-      parts.push(
-        `no lane for ${imported.noLane.map((n) => `${n.note}${n.name ? ` ${n.name}` : ''} (${n.hits})`).join(', ')}; these stay in the pattern, silent`,
-      );
-    }
-    if (imported.cut > 0) parts.push(`${imported.cut} notes after bar 64 were left out`);
-    if (imported.doubled > 0) parts.push(`${imported.doubled} doubled notes became one`);
-    say({ title: `Imported ${file.name}`, detail: `${parts.join('. ')}.`, error: false });
-    return project;
-  });
-}
+export const importMIDI = (file: File) =>
+  change(
+    (known) =>
+      api.importMidi({ path: { project: known.id }, query: { revision: known.revision }, body: { file } }),
+    undefined,
+    (c) => {
+      const in_ = c.results?.[0];
+      if (!in_?.id) return;
+      set({ patternId: in_.id, bar: 0, cell: 0, face: 'steps' });
+      const parts = [`${in_.hits ?? 0} hits`];
+      const { noLane, beyond, doubled } = in_;
+      if (noLane && noLane.length > 0) {
+        parts.push(
+          `no lane for ${noLane.map((n) => `${n.note}${n.name ? ` ${n.name}` : ''} (${n.hits})`).join(', ')}; these stay in the pattern, silent`,
+        );
+      }
+      if (beyond) parts.push(`${beyond} notes after bar 64 were left out`);
+      if (doubled) parts.push(`${doubled} doubled notes became one`);
+      say({ title: `Imported ${file.name}`, detail: `${parts.join('. ')}.`, error: false });
+    },
+  );
 
-export const regrid = (recording: string, grid: GridChange) =>
-  editProject((p) => api.regrid(p.id, recording, p.revision, grid));
-
-export const editHits = (recording: string, edit: HearEdit, label: string) =>
-  editProject((p) => api.editHits(p.id, recording, p.revision, edit, label));
+export const regrid = (recording: string, grid: Omit<Regrid, 'recording'>) =>
+  edit([{ regrid: { recording, ...grid } }]);
+export const editHits = (recording: string, e: HearEdit, label: string) =>
+  edit([{ heard: { recording, edit: e, label } }]);
 export const setListener = (recording: string, lane: number, listener: Listener | null) =>
-  editProject((p) => api.setListener(p.id, recording, p.revision, lane, listener));
-export const setChannel = (recording: string, channel: string) =>
-  editProject((p) => api.setChannel(p.id, recording, p.revision, channel));
-export const flip = (recording: string, lane: number) =>
-  editProject((p) => api.flip(p.id, recording, p.revision, lane));
+  edit([{ listener: { recording, lane, ...(listener ? { listener } : {}) } }]);
+export const setChannel = (recording: string, channel: string) => edit([{ channel: { recording, channel } }]);
+export const flip = (recording: string, lane: number) => edit([{ flip: { recording, lane } }]);
 
 /** Makes a kit of a recording's cleanest strokes, and says what came of it. */
 export const cutKit = (recording: string, name: string) =>
-  editProject(async (p) => {
-    const { cut, project } = await api.cutKit(p.id, recording, p.revision, name);
-    set({ patternId: cut.patternId, bar: 0, cell: 0 });
+  edit([{ cutKit: { recording, name } }], '', (results) => {
+    const cut = results[0]?.cut;
+    showNew(results);
+    if (!cut) return;
+    const lanes = get().project?.map.lanes;
     const poor = cut.lanes
       .filter((l) => l.clean < 0.5)
-      .map((l) => p.map.lanes.find((x) => x.note === l.note)?.name);
+      .map((l) => lanes?.find((x) => x.note === l.note)?.name);
     say({
       title: `Cut into the kit ${name}`,
       detail: `${cut.lanes.length} lanes got ${cut.lanes.reduce((n, l) => n + l.layers, 0)} sounds; the others keep theirs. ${poor.length > 0 ? `Other drums sound with ${poor.join(', ')}.` : ''}`,
       error: false,
     });
-    return project;
   });
 
-/** Keeps a groove and lays it over a pattern. */
-export const layGroove = (groove: Groove, name: string, patternId: string, use: GrooveUse) =>
-  editProject(async (p) => {
-    const r = await api.addGroove(p.id, p.revision, { name, groove });
-    const pattern = r.project.patterns.find((x) => x.id === patternId);
-    if (!pattern) return r.project;
-    const feel = pattern.value.feel ?? r.project.settings.feel;
-    await api.editPattern(p.id, r.project.revision, patternId, player.rate, {
-      op: 'shape',
-      feel: { ...feel, groove: { ...use, id: r.grooveId } },
-      label: `Lay ${name} over ${pattern.value.name}`,
-    });
-    return api.project(p.id);
-  });
-
-export function keepPattern(recording: string, as: { name: string; grid: string; strength: number }) {
-  return editProject(async (p) => {
-    const { kept, project } = await api.keep(p.id, recording, p.revision, as);
-    set({ patternId: kept.patternId, bar: 0, cell: 0, face: 'steps' });
+export const keepPattern = (recording: string, as: { name: string; grid: string; strength: number }) =>
+  edit([{ keep: { recording, ...as } }], '', (results) => {
+    const kept = results[0]?.kept;
+    showNew(results);
+    set({ face: 'steps' });
+    if (!kept) return;
     const left: string[] = [];
     if (kept.homeless > 0) left.push(`${kept.homeless} hits found no lane`);
     if (kept.outside > 0) left.push(`${kept.outside} hits lie outside the bars`);
@@ -350,25 +345,26 @@ export function keepPattern(recording: string, as: { name: string; grid: string;
       detail: `${kept.hits} hits on your lanes${left.length > 0 ? `; ${left.join(', ')}` : ''}.`,
       error: false,
     });
-    return project;
   });
-}
 
 /** Shows a recording that has just been heard, after the edits under way. */
-export function showRecording(recordingId: string): Promise<void> {
-  return enqueue(async () => {
-    set({ recordingId, face: 'break' });
-    await reload();
-    await refreshPass(false);
-  });
+export function showRecording(changed: Changed): Promise<void> {
+  return change(
+    () => Promise.resolve(changed),
+    undefined,
+    async (c) => {
+      set({ recordingId: c.results?.[0]?.id ?? '', face: 'break' });
+      await reload();
+      await refreshPass(false);
+    },
+  );
 }
 
 export function toggleSilence(which: 'muted' | 'solo', note: number) {
   const p = get().project;
   if (!p) return;
   const on = p.settings[which].includes(note);
-  const next = on ? p.settings[which].filter((n) => n !== note) : [...p.settings[which], note];
   const name = p.map.lanes.find((l) => l.note === note)?.name ?? `note ${note}`;
   const verb = which === 'muted' ? (on ? 'Unmute' : 'Mute') : on ? 'Unsolo' : 'Solo';
-  void editSettings({ [which]: next }, `${verb} ${name}`);
+  void editSettings({ [which]: { [String(note)]: !on } }, `${verb} ${name}`);
 }

@@ -67,7 +67,12 @@ function step(by: number) {
 
 const barEdit = (op: 'vary' | 'fillbar' | 'clear', label: string) => {
   const { bar } = useBench.getState();
-  void editPattern({ op, fromBar: bar, toBar: bar + 1, seed: seed(), label: `${label} ${bar + 1}` });
+  const words = `${label} ${bar + 1}`;
+  void editPattern(
+    op === 'clear'
+      ? { op, fromBar: bar, toBar: bar + 1, label: words }
+      : { op, bar, seed: seed(), label: words },
+  );
 };
 
 /** Shows a face, whatever was done before. */

@@ -1,12 +1,43 @@
 // What the window sounds: the player is given the pass and the kit, pads are struck.
-import { api, type Pass } from '../api/client';
-import { msToTicks, PPQ, swingShift, ticksToMS, ticksAt } from '../lanes/time';
+import { api, type Kit, type Pass, type Sounding, type Sounds } from '../api/client';
+import { Latest } from '../model/latest';
+import { withDelta } from '../model/patch';
+import { ticksAt } from '../model/time';
 import { midiOut } from '../player/midi';
 import { player } from '../player/player';
-import { type Bench, currentPattern, currentRecording, explain, say, useBench } from './bench';
+import { type Bench, currentRecording, explain, say, useBench } from './bench';
 
 const get = useBench.getState;
 const set = useBench.setState;
+
+// passes that are asked for by themselves: of several the newest counts
+const asked = new Latest();
+
+/** What the player has: the pass of a pattern by its name, so that only what differs need be sent. */
+let had: { pattern: string; id: string; pass: Pass } | null = null;
+
+/** What a reply is to say of the sound, when a pattern sounds. */
+export function soundingNow(): Sounding | undefined {
+  const s = get();
+  if (s.face === 'break' || s.instead || s.patternId === '') return undefined;
+  const have = had?.pattern === s.patternId && player.pass === had.pass ? had.id : '';
+  return { pattern: s.patternId, rate: player.rate, ...(have ? { have } : {}) };
+}
+
+/** Takes what the shown pattern sounds: whole, or what differs. */
+export function takeSounds(sounds: Sounds, keepPlace = true) {
+  asked.forget(); // what is on its way is older
+  const { patternId } = get();
+  if (sounds.delta && had) {
+    const pass = withDelta(had.pass, sounds.delta);
+    had = { pattern: patternId, id: sounds.id, pass };
+    placesOf(pass);
+    player.changePass(pass, sounds.delta);
+  } else if (sounds.pass) {
+    had = { pattern: patternId, id: sounds.id, pass: sounds.pass };
+    takePass(sounds.pass, keepPlace);
+  }
+}
 
 /** What the player is to play now: the pattern, or in Break the recording's loop. */
 export async function refreshPass(keepPlace = true) {
@@ -23,10 +54,20 @@ export async function refreshPass(keepPlace = true) {
       click,
       ...(band ? { loHz: band[0], hiHz: band[1] } : {}),
     };
-    player.setPass(await api.recordingPass(s.project.id, recording.id, of), keepPlace);
+    const path = { project: s.project.id, recording: recording.id };
+    const pass = await asked.of(api.getRecordingPass({ path, query: of }));
+    if (pass) player.setPass(pass, keepPlace);
   } else if (s.patternId) {
-    takePass(await api.pass(s.project.id, s.patternId, player.rate), keepPlace);
+    const path = { project: s.project.id, pattern: s.patternId };
+    const sounds = await asked.of(api.getPass({ path, query: { rate: player.rate } }));
+    if (sounds) takeSounds(sounds, keepPlace);
   }
+  applySilence();
+  applyBlend();
+}
+
+/** Lets mutes, solos and where the part plays to be heard. */
+export function applySettings() {
   applySilence();
   applyBlend();
 }
@@ -53,6 +94,11 @@ function applyBlend() {
 
 /** Gives the player a pattern's pass, and tells the stage where its hits sound. */
 export function takePass(pass: Pass, keepPlace = true) {
+  placesOf(pass);
+  player.setPass(pass, keepPlace);
+}
+
+function placesOf(pass: Pass) {
   const bpm = get().project?.settings.bpm ?? 92;
   const places = new Map<string, number>();
   for (const s of pass.strokes) {
@@ -63,29 +109,23 @@ export function takePass(pass: Pass, keepPlace = true) {
     if (other === undefined || Math.abs(at - s.tick) < Math.abs(other - s.tick)) places.set(key, at);
   }
   set({ places });
-  player.setPass(pass, keepPlace);
 }
 
-// the kit as the server has it, and the one the player has
-let kitKept = '';
-let kitInPlayer = '';
+const tables = new Latest();
+let kitInPlayer: Kit | null = null;
 
-/** Names the kit the server has. */
-export const kitIs = (kit: string) => {
-  kitKept = kit;
-};
-
-export async function refreshKit() {
+/** Brings the kit to the player when it is another than it has, or anew when it may be. */
+export async function refreshKit(anew = false) {
   const p = get().project;
-  if (!p || kitKept === kitInPlayer) return;
-  kitInPlayer = kitKept;
-  await player.setTable(await api.table(p.id, player.rate));
+  if (!p || (!anew && p.kit === kitInPlayer)) return;
+  kitInPlayer = p.kit;
+  const table = await tables.of(api.getTable({ path: { project: p.id }, query: { rate: player.rate } }));
+  if (table) await player.setTable(table);
 }
 
 /** Lets the player sound the project's own kit again, after something else was tried. */
 export async function soundOwnKit() {
-  kitInPlayer = '';
-  await refreshKit();
+  await refreshKit(true);
   await refreshPass();
 }
 
@@ -133,27 +173,16 @@ export function strike(note: number, velocity: number): number {
   const { ticket, layer } = player.strike(note, velocity);
   midiOut.strike(note, velocity);
   const s = get();
-  set({
-    lane: note,
-    strikes: [{ id: ++strikeCount, note, velocity, layer, leanMS: leanNow(s, note) }, ...s.strikes].slice(
-      0,
-      4,
-    ),
-  });
-  return ticket;
-}
-
-/** How far off the nearest sixteenth, as the lane sounds it, the beat is now, ms; null when nothing plays. */
-function leanNow(s: Bench, note: number): number | null {
-  if (!s.playing || !s.project || !player.last || s.face === 'break') return null;
-  const { bpm } = s.project.settings;
-  const feel = currentPattern(s)?.feel ?? s.project.settings.feel;
-  const tick = ticksAt(player.atS(), bpm) - msToTicks(feel.laneLeanMS?.[note] ?? 0, bpm);
-  const cell = PPQ / 4;
-  let best = Infinity;
-  for (const line of [-1, 0, 1].map((d) => (Math.round(tick / cell) + d) * cell)) {
-    const off = tick - line - swingShift(line, feel.swing);
-    if (Math.abs(off) < Math.abs(best)) best = off;
+  const id = ++strikeCount;
+  set({ lane: note, strikes: [{ id, note, velocity, layer, leanMS: null }, ...s.strikes].slice(0, 4) });
+  if (s.playing && s.project && player.last && s.face !== 'break') {
+    const path = { project: s.project.id, pattern: s.patternId };
+    void api
+      .getLean({ path, query: { note, at: player.atS() } })
+      .then(({ leanMS }) =>
+        set((now) => ({ strikes: now.strikes.map((x) => (x.id === id ? { ...x, leanMS } : x)) })),
+      )
+      .catch(() => undefined); // it was heard; where it fell is only a word beside it
   }
-  return ticksToMS(best, bpm);
+  return ticket;
 }

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react';
-import { api, type Lane, type Picture, type Project, type RecordingView } from '../api/client';
+import { api, type Lane, type Picture, type Project, type Recording } from '../api/client';
 import { currentRecording, editHits, explain, say, shownLanes, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
@@ -15,7 +15,7 @@ import { compareLane, compareLoud, hearAround, judge, nextDoubt, useBreak } from
 import { tap } from './tap';
 
 /** The recording drawn small, fetched anew when its grid changes. */
-function usePicture(project: string, r: RecordingView | null): Picture | null {
+function usePicture(project: string, r: Recording | null): Picture | null {
   const [picture, setPicture] = useState<{ of: string; p: Picture } | null>(null);
   const of = r ? `${r.id} ${r.heard.barOneS} ${r.endS}` : '';
   const id = r?.id;
@@ -24,7 +24,7 @@ function usePicture(project: string, r: RecordingView | null): Picture | null {
     if (!id) return undefined;
     let wanted = true;
     api
-      .picture(project, id, columns)
+      .getPicture({ path: { project, recording: id }, query: { columns } })
       .then((p) => wanted && setPicture({ of, p }))
       .catch((e: unknown) => say(explain(e)));
     return () => {
@@ -37,7 +37,7 @@ function usePicture(project: string, r: RecordingView | null): Picture | null {
 const turnPage = (by: number) => window.dispatchEvent(new CustomEvent('hexachord-page', { detail: by }));
 
 /** What the keys of Break do; keys.ts names them. */
-function useBreakKeys(r: RecordingView | null, lanes: Lane[]) {
+function useBreakKeys(r: Recording | null, lanes: Lane[]) {
   useEffect(() => {
     const listen = (e: Event) => {
       if (!r) return;

@@ -1,5 +1,5 @@
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
-import type { Lane, Listening, Picture, RecordingView } from '../api/client';
+import type { Lane, Listening, Picture, Recording } from '../api/client';
 import { regrid, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { player } from '../player/player';
@@ -25,7 +25,7 @@ export interface View {
   at: (x: number) => number;
 }
 
-export function viewOf(r: RecordingView, page: number, width: number): View {
+export function viewOf(r: Recording, page: number, width: number): View {
   const per = r.heard.meter.beats;
   const beatS = (60 / r.heard.bpm) * (4 / r.heard.meter.unit);
   const firstBar = page * barsShown;
@@ -48,7 +48,7 @@ export function viewOf(r: RecordingView, page: number, width: number): View {
   };
 }
 
-function Beats({ v, r, height }: { v: View; r: RecordingView; height: number }) {
+function Beats({ v, r, height }: { v: View; r: Recording; height: number }) {
   return (
     <>
       {v.beats.map((t, b) => {
@@ -77,7 +77,7 @@ function Beats({ v, r, height }: { v: View; r: RecordingView; height: number }) 
 }
 
 /** Columns of the picture that lie in the view. */
-function columns(r: RecordingView, v: View, p: Picture) {
+function columns(r: Recording, v: View, p: Picture) {
   const perS = p.high.length / (r.endS - r.heard.barOneS);
   const from = Math.max(0, Math.floor((v.fromS - r.heard.barOneS) * perS));
   const to = Math.min(p.high.length, Math.ceil((v.toS - r.heard.barOneS) * perS));
@@ -89,7 +89,7 @@ const inView = (v: View, t: number) =>
   t >= v.fromS - v.beatS / 8 && t < (v.beats[v.beats.length - 1] ?? v.toS) - v.beatS / 64;
 
 /** The player's line across the stage or the crown. */
-function Playhead({ v, r, height }: { v: View; r: RecordingView; height: number }) {
+function Playhead({ v, r, height }: { v: View; r: Recording; height: number }) {
   const line = useRef<SVGLineElement>(null);
   useEffect(
     () =>
@@ -126,7 +126,7 @@ export const BreakCrown = memo(function BreakCrown({
   lanes,
   chosen,
 }: {
-  r: RecordingView;
+  r: Recording;
   v: View;
   picture: Picture | null;
   lanes: Lane[];
@@ -198,7 +198,7 @@ export const BreakCrown = memo(function BreakCrown({
 });
 
 /** Beats by name; bar lines, and beats while the grid follows, are dragged onto hits. */
-export function BreakRuler({ r, v }: { r: RecordingView; v: View }) {
+export function BreakRuler({ r, v }: { r: Recording; v: View }) {
   const [held, setHeld] = useState<{ beat: number; x: number } | null>(null);
   const now = useRef(held);
   const hold = (h: typeof held) => {
@@ -279,7 +279,7 @@ function Trying({
 }: {
   trying: Listening;
   row: number | undefined;
-  r: RecordingView;
+  r: Recording;
   v: View;
 }) {
   if (row === undefined) return null;
@@ -332,7 +332,7 @@ export const BreakStage = memo(function BreakStage({
   lanes,
   chosen,
 }: {
-  r: RecordingView;
+  r: Recording;
   v: View;
   picture: Picture | null;
   lanes: Lane[];

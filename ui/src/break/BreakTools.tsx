@@ -1,6 +1,6 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, InputNumber, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
-import type { Project, RecordingView } from '../api/client';
+import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
 import {
   chooseRecording,
@@ -38,7 +38,7 @@ export function BreakTools({
   turn,
 }: {
   project: Project;
-  recording: RecordingView | null;
+  recording: Recording | null;
   page: number;
   pages: number;
   turn: (page: number) => void;

@@ -1,14 +1,14 @@
 // What is kept of a recording: a pattern, its groove, a kit, a layer under it.
 import { Button, Input, Popover, Select, Slider } from 'antd';
 import { useEffect, useState } from 'react';
-import { api, type Groove, type Project, type RecordingView } from '../api/client';
+import { addresses, api, type Groove, type Project, type Recording } from '../api/client';
 import { addGroove, cutKit, explain, flip, keepPattern, say } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { GroovePicture } from '../steps/Feel';
 import { tryGroove } from './groove';
 import { doubts, loadReinforcement, useBreak } from './state';
 
-function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; done: () => void }) {
+function TakeGroove({ project, r, done }: { project: Project; r: Recording; done: () => void }) {
   const base = r.name.replace(/\.[^.]*$/, '');
   const [name, setName] = useState(`${base} groove`);
   const [lane, setLane] = useState(-1);
@@ -19,7 +19,8 @@ function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; 
   const [groove, setGroove] = useState<Groove | null>(null);
   useEffect(() => {
     let wanted = true;
-    api.recordingGroove(project.id, r.id, { grid, lane, name: 'x' }).then(
+    const path = { project: project.id, recording: r.id };
+    api.getRecordingGroove({ path, query: { grid, lane, name: 'x' } }).then(
       (g) => wanted && setGroove(g),
       (e: unknown) => {
         if (!wanted) return;
@@ -143,7 +144,7 @@ function TakeGroove({ project, r, done }: { project: Project; r: RecordingView; 
 const signed = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)}`;
 
 /** What the kit's sounds do to the recording's low end, lane by lane. */
-function Reinforce({ project, r }: { project: Project; r: RecordingView }) {
+function Reinforce({ project, r }: { project: Project; r: Recording }) {
   const got = useBreak((s) => s.reinforcement);
   useEffect(() => void loadReinforcement(r), [r]);
   const lanes = got?.r.lanes ?? [];
@@ -193,7 +194,7 @@ function Reinforce({ project, r }: { project: Project; r: RecordingView }) {
           title="WAV, 24-bit, aligned from the recording’s first sample"
           onClick={() =>
             window.location.assign(
-              api.layerAddress(
+              addresses.layer(
                 project.id,
                 r.id,
                 project.map.lanes.map((l) => l.note).filter((n) => !project.settings.muted.includes(n)),
@@ -208,7 +209,7 @@ function Reinforce({ project, r }: { project: Project; r: RecordingView }) {
   );
 }
 
-export function Keep({ project, r }: { project: Project; r: RecordingView }) {
+export function Keep({ project, r }: { project: Project; r: Recording }) {
   const base = r.name.replace(/\.[^.]*$/, '');
   const [name, setName] = useState(base);
   const [grid, setGrid] = useState('1/16');

@@ -1,7 +1,7 @@
 // How one lane hears: by itself in a band, above a threshold, or as the recording was first heard.
 import { Button, InputNumber, Slider, Switch } from 'antd';
 import { useEffect, useState } from 'react';
-import type { Lane, Listener, RecordingView } from '../api/client';
+import type { Lane, Listener, Recording } from '../api/client';
 import { setHearing, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { player } from '../player/player';
@@ -10,7 +10,7 @@ import { doubts, keepListener, tryListener, useBreak } from './state';
 const none: Listener = { loHz: 0, hiHz: 0, openDB: 0, closeDB: 0, gapMS: 0, off: false };
 
 /** The level of the band where it plays now. */
-function Meter({ r, levels }: { r: RecordingView; levels: number[] }) {
+function Meter({ r, levels }: { r: Recording; levels: number[] }) {
   const [db, setDB] = useState(-90);
   useEffect(
     () =>
@@ -28,7 +28,7 @@ function Meter({ r, levels }: { r: RecordingView; levels: number[] }) {
   );
 }
 
-export function ListenerPanel({ lane, r }: { lane: Lane; r: RecordingView }) {
+export function ListenerPanel({ lane, r }: { lane: Lane; r: Recording }) {
   const trying = useBreak((s) =>
     s.trying?.of === r.id && s.trying.lane === lane.note ? s.trying.heard : null,
   );

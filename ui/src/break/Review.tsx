@@ -2,7 +2,7 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, InputNumber } from 'antd';
 import { useEffect, useState } from 'react';
-import { api, type Lane, type RecordingView, type Wave } from '../api/client';
+import { api, type Lane, type Recording, type Wave } from '../api/client';
 import { editHits } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { chooseHit, doubts, judge, nextDoubt, useBreak } from './state';
@@ -10,20 +10,22 @@ import { chooseHit, doubts, judge, nextDoubt, useBreak } from './state';
 const aroundS = 0.18;
 
 /** The recording around a moment. */
-function Moment({ r, timeS }: { r: RecordingView; timeS: number }) {
+function Moment({ r, timeS }: { r: Recording; timeS: number }) {
   const [wave, setWave] = useState<Wave | null>(null);
   const { audio } = r;
   useEffect(() => {
     let wanted = true;
-    api.sample(audio).then(
+    api.getSample({ path: { hash: audio } }).then(
       (s) =>
         api
-          .wave(
-            audio,
-            Math.max(0, Math.round((timeS - 0.045) * s.rate)),
-            Math.round((timeS - 0.045 + aroundS) * s.rate),
-            150,
-          )
+          .drawSample({
+            path: { hash: audio },
+            query: {
+              start: Math.max(0, Math.round((timeS - 0.045) * s.rate)),
+              end: Math.round((timeS - 0.045 + aroundS) * s.rate),
+              columns: 150,
+            },
+          })
           .then((w) => wanted && setWave(w)),
       () => undefined,
     );
@@ -86,7 +88,7 @@ function VelocityInput({
   );
 }
 
-export function Doubt({ r, lanes }: { r: RecordingView; lanes: Lane[] }) {
+export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
   const chosen = useBreak((s) => s.chosen);
   const list = doubts(r);
   const h = r.heard.hits[chosen];
@@ -222,7 +224,7 @@ export function Doubt({ r, lanes }: { r: RecordingView; lanes: Lane[] }) {
   );
 }
 
-export function CleanUp({ r, lane }: { r: RecordingView; lane: Lane | undefined }) {
+export function CleanUp({ r, lane }: { r: Recording; lane: Lane | undefined }) {
   const proposal = useBreak((s) => s.proposal);
   const [to, setTo] = useState(112);
   const [ghost, setGhost] = useState(50);

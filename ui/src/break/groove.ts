@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import { api, type Groove, type GrooveUse, type Pass } from '../api/client';
 import { addGroove, explain, layGroove, play, refreshPass, say, useBench } from '../app/state';
+import { Latest } from '../model/latest';
 import { player } from '../player/player';
 
 interface Tried {
@@ -13,6 +14,8 @@ interface Tried {
   with: boolean;
   passes: { with: Pass; without: Pass };
 }
+
+const tries = new Latest();
 
 export const useGroove = create<{ tried: Tried | null }>()(() => ({ tried: null }));
 
@@ -27,11 +30,20 @@ export async function tryGroove(t: Omit<Tried, 'passes' | 'with'>) {
   const { project, playing } = useBench.getState();
   if (!project) return;
   try {
-    const [felt, without] = await Promise.all([
-      api.hearGroove(project.id, t.over, player.rate, t.groove, t.use),
-      api.pass(project.id, t.over, player.rate),
-    ]);
-    if (useBench.getState().face !== 'break') return; // left meanwhile
+    const { rate } = player;
+    const laid = { name: t.name || 'groove', groove: t.groove, over: t.over, use: t.use };
+    const answers = await tries.of(
+      Promise.all([
+        api.tryEdits({
+          path: { project: project.id },
+          body: { edits: [{ addGroove: laid }], sounding: { pattern: t.over, rate } },
+        }),
+        api.getPass({ path: { project: project.id, pattern: t.over }, query: { rate } }),
+      ]),
+    );
+    const felt = answers?.[0].sounds?.pass;
+    const without = answers?.[1].pass;
+    if (!felt || !without || useBench.getState().face !== 'break') return; // left meanwhile
     useGroove.setState({ tried: { ...t, with: true, passes: { with: felt, without } } });
     sound(false);
     if (!playing) await play();

@@ -20,22 +20,27 @@ export async function bringRecording(file: File): Promise<void> {
   const ticket = crypto.randomUUID();
   const abort = new AbortController();
   const cancel = () => {
-    void api.cancelHearing(ticket);
+    void api.cancelHearing({ path: { ticket } });
     abort.abort();
   };
   const mine = { name: file.name, share: 0, cancel };
   useListening.setState({ now: mine });
   const poll = setInterval(() => {
     api
-      .hearing(ticket)
+      .getHearing({ path: { ticket } })
       .then((p) => {
         if (p.running) useListening.setState((s) => ({ now: s.now && { ...s.now, share: p.share } }));
       })
       .catch(() => undefined);
   }, 150);
   try {
-    const r = await api.addRecording(project.id, file, ticket, abort.signal);
-    await showRecording(r.recordingId);
+    const changed = await api.addRecording({
+      path: { project: project.id },
+      query: { ticket },
+      body: { file },
+      signal: abort.signal,
+    });
+    await showRecording(changed);
   } catch (e) {
     if (abort.signal.aborted)
       say({ title: `Stopped listening to ${file.name}`, detail: 'Nothing was kept.', error: false });

@@ -1,6 +1,6 @@
 // What is chosen and tried in Break.
 import { create } from 'zustand';
-import { api, type Listener, type Listening, type RecordingView, type ReinforceReply } from '../api/client';
+import { api, type Listener, type Listening, type Recording, type ReinforceReply } from '../api/client';
 import {
   currentRecording,
   editHits,
@@ -12,6 +12,7 @@ import {
   stop,
   useBench,
 } from '../app/state';
+import { Latest } from '../model/latest';
 import { player } from '../player/player';
 
 interface Break {
@@ -35,13 +36,13 @@ const get = useBreak.getState;
 const set = useBreak.setState;
 
 /** Hits the person may still want to look at, in time. */
-export const doubts = (r: RecordingView) =>
+export const doubts = (r: Recording) =>
   r.heard.hits.map((h, i) => ({ h, i })).filter(({ i }) => r.doubtful[i]);
 
 let stopping = 0;
 
 /** Plays a moment of the recording, with what is around it. */
-export function hearAround(r: RecordingView, timeS: number) {
+export function hearAround(r: Recording, timeS: number) {
   const slow = useBench.getState().hearing.slow ? 2 : 1;
   const at = Math.max(0, (timeS - r.heard.barOneS - 0.3) * slow);
   window.clearTimeout(stopping);
@@ -57,7 +58,7 @@ export function hearAround(r: RecordingView, timeS: number) {
   }, 1000 * slow);
 }
 
-export function chooseHit(r: RecordingView, i: number, hear: boolean) {
+export function chooseHit(r: Recording, i: number, hear: boolean) {
   const h = r.heard.hits[i];
   if (!h) return;
   set({ chosen: i });
@@ -68,7 +69,7 @@ export function chooseHit(r: RecordingView, i: number, hear: boolean) {
 }
 
 /** The next doubtful hit, or the one before; after the last comes the first. */
-export function nextDoubt(r: RecordingView, by: 1 | -1): boolean {
+export function nextDoubt(r: Recording, by: 1 | -1): boolean {
   const list = doubts(r);
   if (list.length === 0) return false;
   const now = r.heard.hits[get().chosen]?.time ?? (by > 0 ? -1 : Infinity);
@@ -83,7 +84,7 @@ export function nextDoubt(r: RecordingView, by: 1 | -1): boolean {
 }
 
 /** Says something of the hit chosen, and goes on to the next doubt when there was one. */
-export function judge(r: RecordingView, op: 'keep' | 'other' | 'out' | 'back') {
+export function judge(r: Recording, op: 'keep' | 'other' | 'out' | 'back') {
   const i = get().chosen;
   const h = r.heard.hits[i];
   if (!h) return;
@@ -108,40 +109,49 @@ export function judge(r: RecordingView, op: 'keep' | 'other' | 'out' | 'back') {
   });
 }
 
-let newest = 0;
+const listens = new Latest();
 const columns = 976;
 
 /** Lets a lane's listener be tried; what it hears shows at once. */
-export async function tryListener(r: RecordingView, lane: number, listener: Listener) {
+export async function tryListener(r: Recording, lane: number, listener: Listener | null) {
   const { project } = useBench.getState();
   if (!project) return;
-  const mine = ++newest;
   // the sliders go with the hand; what is heard follows
   set((s) =>
-    s.trying?.lane === lane ? { trying: { ...s.trying, heard: { ...s.trying.heard, listener } } } : s,
+    listener && s.trying?.lane === lane
+      ? { trying: { ...s.trying, heard: { ...s.trying.heard, listener } } }
+      : s,
   );
   try {
-    const heard = await api.listen(project.id, r.id, lane, listener, columns);
-    if (mine === newest) set({ trying: { lane, of: r.id, heard } });
+    const heard = await listens.of(
+      api.listen({
+        path: { project: project.id, recording: r.id },
+        body: { lane, columns, ...(listener ? { listener } : {}) },
+      }),
+    );
+    if (heard) set({ trying: { lane, of: r.id, heard } });
   } catch (e) {
-    if (mine === newest) say(explain(e));
+    say(explain(e));
   }
 }
 
-export function keepListener(r: RecordingView, lane: number, listener: Listener | null) {
-  newest++;
+export function keepListener(r: Recording, lane: number, listener: Listener | null) {
+  listens.forget();
   set({ trying: null, chosen: -1 });
   void setListener(r.id, lane, listener);
 }
 
 /** From the recording to its hits on the kit and back, at the same loudness. */
-export async function compareLoud(r: RecordingView) {
+export async function compareLoud(r: Recording) {
   const { project, compared } = useBench.getState();
   if (!project) return;
   try {
     const of = `${r.id} ${project.revision}`;
     const known = get().reinforcement;
-    const reply = known?.of === of ? known.r : await api.reinforce(project.id, r.id);
+    const reply =
+      known?.of === of
+        ? known.r
+        : await api.getReinforcement({ path: { project: project.id, recording: r.id } });
     set({ reinforcement: { of, r: reply } });
     const side = compared && !compared.lane && compared.side === 'kit' ? 'recording' : 'kit';
     hearCompared({ side, matchDB: reply.matchDB });
@@ -151,7 +161,7 @@ export async function compareLoud(r: RecordingView) {
 }
 
 /** The chosen lane alone: its band of the recording, then the kit's sound of it, then everything again. */
-export async function compareLane(r: RecordingView) {
+export async function compareLane(r: Recording) {
   const { project, compared, lane } = useBench.getState();
   if (!project) return;
   const now = compared?.lane?.note === lane ? compared : null;
@@ -159,7 +169,10 @@ export async function compareLane(r: RecordingView) {
   else if (now) hearCompared({ ...now, side: 'kit' });
   else
     try {
-      const c = await api.compareLane(project.id, r.id, lane);
+      const c = await api.compareLane({
+        path: { project: project.id, recording: r.id },
+        query: { lane },
+      });
       hearCompared({
         side: 'recording',
         matchDB: c.matchDB,
@@ -170,11 +183,14 @@ export async function compareLane(r: RecordingView) {
     }
 }
 
-export async function loadReinforcement(r: RecordingView) {
+export async function loadReinforcement(r: Recording) {
   const { project } = useBench.getState();
   if (!project) return;
   try {
-    set({ reinforcement: { of: `${r.id} ${project.revision}`, r: await api.reinforce(project.id, r.id) } });
+    const path = { project: project.id, recording: r.id };
+    set({
+      reinforcement: { of: `${r.id} ${project.revision}`, r: await api.getReinforcement({ path }) },
+    });
   } catch (e) {
     say(explain(e));
   }

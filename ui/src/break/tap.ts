@@ -1,11 +1,11 @@
 // The tempo of a recording, tapped along with it.
-import type { RecordingView } from '../api/client';
+import type { Recording } from '../api/client';
 import { regrid, say } from '../app/state';
 
 const taps: number[] = [];
 
 /** A tap; from the fourth on the tempo is their mean. */
-export function tap(r: RecordingView) {
+export function tap(r: Recording) {
   const now = performance.now();
   if (taps.length > 0 && now - (taps[taps.length - 1] ?? 0) > 2500) taps.length = 0;
   taps.push(now);

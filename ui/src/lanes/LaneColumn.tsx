@@ -6,7 +6,7 @@ import { velocityAt } from '../pads/velocity';
 import { useSampleDrop } from '../sounds/drops';
 import { Chip, LevelLight } from './marks';
 import { sameRow } from './same';
-import { noteName } from './time';
+import { noteName } from '../model/time';
 
 const lightMS = 260;
 

@@ -4,7 +4,7 @@ import type { Lane, Link, Project } from '../api/client';
 import { Transport } from '../app/Transport';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 import { addLane, type Carrying, endCarry, planCarry, useMaps } from './state';
 
 const rowH = 32;

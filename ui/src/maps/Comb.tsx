@@ -1,7 +1,7 @@
 import type { Project } from '../api/client';
 import { strike, useBench } from '../app/state';
 import { hex, Poly } from '../lanes/marks';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 import { take, useMaps } from './state';
 
 /** All notes as a comb: odd above even, lanes as their hexagons. */

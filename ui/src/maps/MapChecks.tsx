@@ -2,7 +2,7 @@
 import { Button, Select, Switch } from 'antd';
 import type { Project } from '../api/client';
 import { editSettings } from '../app/state';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 import { midiOut, usePorts } from '../player/midi';
 import { Colours, roles } from './MapRow';
 import { addLane, changeLanes, hideUnused, listenFor, removeLanes, sendHits, useMaps } from './state';

@@ -8,7 +8,7 @@ import { useSize } from '../app/useSize';
 import { MapBar } from '../lanes/MapBar';
 import { Chip } from '../lanes/marks';
 import { sameRow } from '../lanes/same';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 import { midiOut, onMidiNote } from '../player/midi';
 import { Comb } from './Comb';
 import { Checks, Missing, Plays } from './MapChecks';

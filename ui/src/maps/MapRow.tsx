@@ -6,8 +6,8 @@ import type { Lane } from '../api/client';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { sameRow } from '../lanes/same';
-import { noteName, parseNote } from '../lanes/time';
-import { changeLanes, freeCode, giveNote, listenFor, mapNow, moveLane, useMaps } from './state';
+import { noteName, parseNote } from '../model/time';
+import { changeLanes, giveNote, listenFor, mapNow, moveLane, useMaps } from './state';
 
 const families: [string, string][] = [
   ['cym', 'cymbals'],
@@ -191,7 +191,7 @@ export const MapRow = memo(function MapRow({
           const taken = lanesNow().some((l) => l.code === next);
           void changeLanes(
             [lane.note],
-            { code: taken ? freeCode(lanesNow(), lane.name) : next },
+            { code: taken ? (useBench.getState().project?.codes[lane.note] ?? next) : next },
             `Code of ${lane.name}`,
           );
         }}

@@ -1,7 +1,7 @@
 // The maps kept by name, beside the one that is edited.
 import { Button, Dropdown, Input, Modal } from 'antd';
 import { useEffect, useState } from 'react';
-import { api, type Difference, type DrumMap, type KeptMap, type Project } from '../api/client';
+import { addresses, api, type Difference, type DrumMap, type KeptMap, type Project } from '../api/client';
 import { useFiles } from '../app/PickFile';
 import { editMap, explain, say, useBench } from '../app/state';
 import { loadMap, loadMaps, mapNow, planCarry, saveMap, useMaps } from './state';
@@ -26,7 +26,9 @@ function Stripes({ map }: { map: DrumMap }) {
 
 async function setMap(m: KeptMap, isDefault: boolean, earlier: boolean) {
   try {
-    useMaps.setState({ kept: (await api.setMap(m.id, isDefault, earlier)).maps });
+    useMaps.setState({
+      kept: (await api.setMap({ path: { map: m.id }, body: { default: isDefault, earlier } })).maps,
+    });
   } catch (e) {
     say(explain(e));
   }
@@ -48,7 +50,7 @@ function Compare({ a, b, close }: { a: DrumMap; b: DrumMap; close: () => void })
   const [only, setOnly] = useState(true);
   useEffect(() => {
     api
-      .compareMaps(a, b)
+      .compareMaps({ body: { a, b } })
       .then((r) => setDifferences(r.differences))
       .catch((e: unknown) => say(explain(e)));
   }, [a, b]);
@@ -112,13 +114,13 @@ function SaveAs({ close }: { close: () => void }) {
   );
 }
 
-async function exportMap(project: Project, as: string) {
+async function exportMap(project: Project, as: 'midnam' | 'csv') {
   try {
-    const { lost } = await api.mapLoses(project.id, as);
+    const { lost } = await api.mapExportLoses({ path: { project: project.id }, query: { as } });
     if (lost.length > 0)
       say({ title: `What ${as.toUpperCase()} cannot carry`, detail: `${lost.join('; ')}.`, error: false });
     const a = document.createElement('a');
-    a.href = api.mapAddress(project.id, as);
+    a.href = addresses.map(project.id, as);
     a.download = '';
     a.click();
   } catch (e) {
@@ -128,7 +130,7 @@ async function exportMap(project: Project, as: string) {
 
 async function importMap(file: File) {
   try {
-    const { map } = await api.readMap(file, useBench.getState().middleC);
+    const { map } = await api.readMap({ body: { file }, query: { middleC: useBench.getState().middleC } });
     await loadMap(map);
     if (useMaps.getState().carrying) return;
     say({
@@ -161,7 +163,7 @@ export function SavedMaps({ project }: { project: Project }) {
   const changed = open && JSON.stringify(open.map.lanes) !== JSON.stringify(project.map.lanes);
   const fromKit = async () => {
     try {
-      await loadMap((await api.mapFromKit(project.id)).map);
+      await loadMap((await api.mapFromKit({ path: { project: project.id } })).map);
     } catch (e) {
       say(explain(e));
     }
@@ -186,7 +188,7 @@ export function SavedMaps({ project }: { project: Project }) {
             onClick: ({ key }) => {
               if (key === 'file') file.open();
               else if (key === 'kit') void fromKit();
-              else void exportMap(project, key);
+              else void exportMap(project, key as 'midnam' | 'csv');
             },
           }}
         >

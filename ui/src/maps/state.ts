@@ -9,7 +9,8 @@ import {
   type Lane,
   type Project,
 } from '../api/client';
-import { carryPatterns, editMap, explain, say, strike, useBench } from '../app/state';
+import { Latest } from '../model/latest';
+import { addLane as makeLane, carryPatterns, editMap, explain, say, strike, useBench } from '../app/state';
 
 /** Lanes that wait for a note to be struck, one after another. */
 export interface Listening {
@@ -67,7 +68,7 @@ export const stopEditing = () => set({ editing: false, listening: null, all: fal
 
 export async function loadMaps() {
   try {
-    set({ kept: (await api.maps()).maps });
+    set({ kept: (await api.listMaps()).maps });
   } catch (e) {
     say(explain(e));
   }
@@ -130,36 +131,10 @@ export function giveNote(from: number, to: number): Promise<void> {
 const padOn = (note: number) =>
   useBench.getState().project?.kit.pads.some((p) => p.note === note && p.layers.length > 0) ?? false;
 
-const letters = (s: string) => s.toUpperCase().replace(/[^A-Z0-9]/g, '');
-
-/** A two-letter code no lane has yet: from the name's words, then its letters. */
-export function freeCode(lanes: Lane[], name: string): string {
-  const taken = new Set(lanes.map((l) => l.code));
-  const words = name.split(/\s+/).map(letters).filter(Boolean);
-  const all = letters(name) || 'X';
-  const tries = [
-    ...(words.length > 1 ? [`${words[0]?.[0] ?? ''}${words[1]?.[0] ?? ''}`] : []),
-    ...Array.from(all.slice(1), (c) => all.charAt(0) + c),
-    ...Array.from({ length: 10 }, (_, d) => `${all.charAt(0)}${d}`),
-    ...Array.from({ length: 260 }, (_, i) => `${String.fromCharCode(65 + (i % 26))}${Math.floor(i / 26)}`),
-  ];
-  return tries.find((t) => !taken.has(t)) ?? '??';
-}
-
 export function addLane(note: number, name?: string) {
-  const map = mapNow();
-  if (map.lanes.some((l) => l.note === note)) return Promise.resolve();
-  const called = name ?? `note ${note}`;
-  const lane: Lane = {
-    note,
-    name: called,
-    code: freeCode(map.lanes, called),
-    role: 'other',
-    color: 'other',
-    shown: true,
-  };
+  if (mapNow().lanes.some((l) => l.note === note)) return Promise.resolve();
   useBench.setState({ lane: note });
-  return write({ ...map, lanes: [lane, ...map.lanes] }, `Make a lane on note ${note}`);
+  return makeLane(note, name);
 }
 
 export function removeLanes(notes: number[]) {
@@ -233,7 +208,7 @@ export function stepListening(by: number) {
 export async function saveMap(name: string, description: string) {
   try {
     const map = { ...mapNow(), name };
-    await api.saveMap(map, description);
+    await api.saveMap({ body: { map, description } });
     if (map.name !== mapNow().name) await write(map, `Name the map ${name}`);
     set({ saved: map });
     await loadMaps();
@@ -264,14 +239,16 @@ export function offerCarry(from: DrumMap, to: DrumMap) {
   if (moved) void planCarry({ from, to, patterns: project.patterns.map((p) => p.id), remember: true });
 }
 
+const plans = new Latest();
+
 export async function planCarry(change: Partial<CarryRequest>) {
   const { project } = useBench.getState();
   if (!project) return;
   const request: CarryRequest = { from: project.map, to: project.map, ...get().carrying?.request, ...change };
   set({ carrying: { request, plan: get().carrying?.plan ?? null } });
   try {
-    const plan = await api.planCarry(project.id, request);
-    if (get().carrying) set({ carrying: { request, plan } });
+    const plan = await plans.of(api.planCarry({ path: { project: project.id }, body: { carry: request } }));
+    if (plan && get().carrying) set({ carrying: { request, plan } });
   } catch (e) {
     set({ carrying: null });
     say(explain(e));

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { Project } from '../api/client';
 import { setPadsOpen, shownLanes, strike, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
-import { lateness } from '../lanes/time';
+import { lateness } from '../model/time';
 import { player } from '../player/player';
 import { useSampleDrop } from '../sounds/drops';
 import { type PadKey, padsNow } from './layout';

@@ -4,7 +4,7 @@ import { Button, Input, Select } from 'antd';
 import { memo, useMemo, useRef, useState } from 'react';
 import type { Lane, Pattern, Project } from '../api/client';
 import { choosePattern, deletePattern, editAnyPattern, editPattern, useBench } from '../app/state';
-import { barTicks } from '../lanes/time';
+import { barTicks } from '../model/time';
 import { hex, Poly } from '../lanes/marks';
 import { compareWith, copyPattern, newPattern, seed, useReady } from './state';
 import { Thumb } from './Thumb';
@@ -70,8 +70,7 @@ function Chosen({ id, pattern, project }: { id: string; pattern: Pattern; projec
   const [name, setName] = useState<string | null>(null);
   const shape = (change: { name?: string; color?: string; tags?: string[] }, label: string) =>
     void editAnyPattern(id, { op: 'shape', ...change, label });
-  const one = (op: 'vary' | 'fillbar', label: string) =>
-    void editPattern({ op, fromBar: bar, toBar: bar + 1, seed: seed(), label });
+  const one = (op: 'vary' | 'fillbar', label: string) => void editPattern({ op, bar, seed: seed(), label });
   return (
     <div className="chosenpattern">
       <div className="row">

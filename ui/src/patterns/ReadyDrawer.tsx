@@ -5,14 +5,13 @@ import { useEffect, useMemo, useRef } from 'react';
 import type { Lane, Pattern, Project, ReadyPattern } from '../api/client';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { barTicks } from '../lanes/time';
+import { barTicks } from '../model/time';
 import { codeOf, familyOf } from '../shelf/kinds';
 import {
   chooseTake,
-  fitting,
   hearReady,
   type Into,
-  loadReady,
+  findReady,
   putBack,
   soundReady,
   takeHeard,
@@ -77,17 +76,17 @@ export function ReadyDrawer({ project }: { project: Project }) {
   const r = useReady();
   const { bpm } = project.settings;
   const { map } = project;
-  useEffect(() => void loadReady(), []);
+  useEffect(() => {
+    void findReady({}, project);
+  }, [project]);
   const byRole = useMemo(() => new Map(map.lanes.toReversed().map((l) => [l.role, l])), [map]);
-  const families = [...new Set(r.all.map((p) => p.family))];
-  const found = fitting(r, bpm, new Set(byRole.keys()));
+  const { found, families } = r;
   return (
     <aside className="drawer" data-id="ready" aria-label="Ready patterns">
       <div className="row head">
         <h2>Ready patterns</h2>
         <span className="lab">
-          {found.length === r.all.length ? r.all.length : `${found.length} of ${r.all.length}`}, made for this
-          bench
+          {found.length === r.all ? r.all : `${found.length} of ${r.all}`}, made for this bench
         </span>
         <span className="grow" />
         <Button
@@ -106,7 +105,7 @@ export function ReadyDrawer({ project }: { project: Project }) {
           prefix={<SearchOutlined />}
           placeholder="Name, family or role"
           value={r.text}
-          onChange={(e) => useReady.setState({ text: e.target.value })}
+          onChange={(e) => void findReady({ text: e.target.value })}
           allowClear
         />
       </div>
@@ -116,7 +115,7 @@ export function ReadyDrawer({ project }: { project: Project }) {
             key={f}
             type="button"
             className={`tagchip ${f === r.family ? 'on' : ''}`}
-            onClick={() => useReady.setState({ family: f })}
+            onClick={() => void findReady({ family: f })}
           >
             {f || 'all'}
           </button>
@@ -127,14 +126,14 @@ export function ReadyDrawer({ project }: { project: Project }) {
           size="small"
           checked={r.holdsTempo}
           aria-label="Only what lies well at this tempo"
-          onChange={(holdsTempo) => useReady.setState({ holdsTempo })}
+          onChange={(holdsTempo) => void findReady({ holdsTempo })}
         />
         <span>at {Math.round(bpm)} BPM</span>
         <Switch
           size="small"
           checked={r.whole}
           aria-label="Only what this kit can play whole"
-          onChange={(whole) => useReady.setState({ whole })}
+          onChange={(whole) => void findReady({ whole })}
         />
         <span>{project.kit.name || 'this kit'} plays it whole</span>
       </div>
@@ -142,7 +141,7 @@ export function ReadyDrawer({ project }: { project: Project }) {
         {found.map((p) => (
           <Row key={p.name} p={p} on={p.name === r.name} byRole={byRole} />
         ))}
-        {found.length === 0 && r.all.length > 0 && (
+        {found.length === 0 && r.all > 0 && (
           <p className="lab pads">Nothing fits all of this. Clear the search, or choose “all”.</p>
         )}
       </div>
@@ -197,7 +196,7 @@ export function ReadyTake({
 }) {
   const r = useReady();
   const open = useBench((s) => s.panel === 'ready');
-  const ready = r.all.find((p) => p.name === r.name);
+  const ready = r.found.find((p) => p.name === r.name);
   if (!ready || !r.heard) return null;
   const { notes, missing } = r.heard.laid;
   const lane = (role: string) => project.map.lanes.find((l) => l.note === notes[role]);

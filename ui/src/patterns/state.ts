@@ -18,13 +18,16 @@ import {
   takeReady,
   useBench,
 } from '../app/state';
+import { Latest } from '../model/latest';
 import { player } from '../player/player';
 
 export type Into = 'bar' | 'all' | 'new';
 
 interface Ready {
-  /** every ready pattern, once asked for */
-  all: ReadyPattern[];
+  /** those that fit what is asked for, how many there are in all, and their families */
+  found: ReadyPattern[];
+  all: number;
+  families: string[];
   text: string;
   family: string;
   /** only what lies well at the project's tempo, and what the kit's lanes play whole */
@@ -44,7 +47,9 @@ interface Ready {
 }
 
 export const useReady = create<Ready>()(() => ({
-  all: [],
+  found: [],
+  all: 0,
+  families: [],
   text: '',
   family: '',
   holdsTempo: false,
@@ -84,24 +89,25 @@ export function copyPattern(linked: boolean) {
   if (project && p) void addPattern(freshName(project, p.name), p.bars, s.patternId, linked);
 }
 
-/** The ready patterns that fit what is asked for. */
-export function fitting(r: Ready, bpm: number, roles: ReadonlySet<string>): ReadyPattern[] {
-  const words = r.text.toLowerCase().split(/\s+/).filter(Boolean);
-  return r.all.filter((p) => {
-    const about = [p.name, p.family, p.words, ...p.roles].join(' ').toLowerCase();
-    return (
-      (r.family === '' || p.family === r.family) &&
-      words.every((w) => about.includes(w)) &&
-      (!r.holdsTempo || (bpm >= p.loBPM && bpm <= p.hiBPM)) &&
-      (!r.whole || p.roles.every((role) => roles.has(role)))
-    );
-  });
-}
+const searches = new Latest();
 
-export async function loadReady() {
-  if (get().all.length > 0) return;
+/** Looks for ready patterns. */
+export async function findReady(
+  change: Partial<Pick<Ready, 'text' | 'family' | 'holdsTempo' | 'whole'>>,
+  of = useBench.getState().project,
+) {
+  set(change);
+  const { text, family, holdsTempo, whole } = get();
+  if (!of) return;
+  const query = {
+    ...(text ? { text } : {}),
+    ...(family ? { family } : {}),
+    ...(holdsTempo ? { bpm: of.settings.bpm } : {}),
+    ...(whole ? { for: of.id } : {}),
+  };
   try {
-    set({ all: (await api.ready()).patterns });
+    const r = await searches.of(api.findReady({ query }));
+    if (r) set({ found: r.patterns, all: r.all, families: r.families });
   } catch (e) {
     say(explain(e));
   }
@@ -121,18 +127,22 @@ function asked(): TakeReady {
   return { name: r.name, roles: r.roles, instead: r.instead, ...into };
 }
 
-let newest = 0;
+const hearings = new Latest();
 
 /** Hears what is chosen in the pattern's place; nothing is written. */
 async function hear() {
   const { project } = useBench.getState();
   if (!project) return;
-  const mine = ++newest;
   try {
-    const heard = await api.hearReady(project.id, player.rate, asked());
-    if (mine !== newest || get().name === '') return;
+    const heard = await hearings.of(
+      api.hearReady({
+        path: { project: project.id },
+        body: { take: asked(), sounding: { pattern: 'ready', rate: player.rate } },
+      }),
+    );
+    if (!heard || get().name === '') return;
     set({ heard });
-    if (get().sounds === 'ready') takePass(heard.pass);
+    if (get().sounds === 'ready' && heard.sounds.pass) takePass(heard.sounds.pass);
   } catch (e) {
     say(explain(e));
   }
@@ -151,20 +161,18 @@ export function chooseTake(change: Partial<Pick<Ready, 'roles' | 'instead' | 'in
 export function soundReady(sounds: 'ready' | 'own') {
   set({ sounds });
   const { heard } = get();
-  if (sounds === 'ready' && heard) takePass(heard.pass);
+  if (sounds === 'ready' && heard?.sounds.pass) takePass(heard.sounds.pass);
   else void refreshPass().catch((e: unknown) => say(explain(e)));
 }
 
 export function stepReady(by: number) {
-  const { project } = useBench.getState();
-  const roles = new Set(project?.map.lanes.map((l) => l.role));
-  const list = fitting(get(), project?.settings.bpm ?? 92, roles);
+  const list = get().found;
   const to = list[list.findIndex((p) => p.name === get().name) + by];
   if (to) hearReady(to.name);
 }
 
 const forget = () => {
-  newest++;
+  hearings.forget();
   set({ heard: null, name: '', roles: [], instead: {} });
 };
 
@@ -188,7 +196,13 @@ export async function compareWith(id: string) {
     return;
   }
   try {
-    set({ compareWith: id, comparison: await api.comparePatterns(s.project.id, s.patternId, id) });
+    set({
+      compareWith: id,
+      comparison: await api.comparePatterns({
+        path: { project: s.project.id, pattern: s.patternId },
+        query: { with: id },
+      }),
+    });
   } catch (e) {
     say(explain(e));
   }

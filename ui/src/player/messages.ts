@@ -1,5 +1,5 @@
 // What the player and its audio worklet say to each other.
-import type { Cue, Pass } from '../api/client';
+import type { Cue, Pass, PassDelta } from '../api/client';
 
 /** Whether what a cue's or stroke's when numbers sounds in pass n. */
 export function sounds(pass: Pass, when: number, n: number): boolean {
@@ -26,6 +26,7 @@ export type ToWorklet =
   | { kind: 'voice'; id: string; audio: VoiceAudio }
   | { kind: 'forget'; id: string }
   | { kind: 'pass'; pass: Pass; keepPlace: boolean }
+  | { kind: 'delta'; delta: PassDelta }
   | { kind: 'play' }
   | { kind: 'stop' }
   | { kind: 'seek'; atS: number }

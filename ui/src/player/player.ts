@@ -1,6 +1,6 @@
 // The window's side of the player: brings voices to the worklet, sends it passes and strikes, and tells listeners
 // what it reports.
-import { api, type Cue, type Pass, type StrikePad, type Table } from '../api/client';
+import { api, type Cue, type Pass, type PassDelta, type StrikePad, type Table } from '../api/client';
 import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
 import workletUrl from './worklet.ts?worker&url';
 
@@ -111,7 +111,9 @@ class Player {
     const wanted = [...new Set(ids)].filter((id) => !this.loaded.has(id));
     await Promise.all(
       wanted.map(async (id) => {
-        const audio = parseFloatWAV(await api.voice(id));
+        const audio = parseFloatWAV(
+          (await api.getVoice({ path: { voice: id }, parseAs: 'arrayBuffer' })) as unknown as ArrayBuffer,
+        );
         this.loaded.set(id, audio);
         this.send({ kind: 'voice', id, audio });
       }),
@@ -122,8 +124,25 @@ class Player {
   setPass(pass: Pass, keepPlace = true) {
     this.lastPass = pass;
     this.send({ kind: 'pass', pass, keepPlace });
-    void this.bring(voicesOf(pass));
+    this.bringLater(voicesOf(pass));
   }
+
+  /** Goes on with a pass that differs little from the one that is played. */
+  changePass(pass: Pass, delta: PassDelta) {
+    this.lastPass = pass;
+    this.send({ kind: 'delta', delta });
+    const fresh = (delta.cues ?? []).flatMap((s) => s.put ?? []).map((c) => c.voice);
+    for (const t of Object.values(delta.turns ?? {})) fresh.push(...t.takes.map((take) => take.voice));
+    this.bringLater(fresh);
+  }
+
+  /** Brings voices that will be needed soon; what cannot come is said. */
+  private bringLater(ids: string[]) {
+    this.bring(ids).catch((e: unknown) => this.troubled(e));
+  }
+
+  /** Told of voices that could not come. */
+  troubled: (e: unknown) => void = () => undefined;
 
   async play() {
     await this.wake();
@@ -161,8 +180,9 @@ class Player {
     const ticket = ++this.tickets;
     if (!pad) return { ticket, layer: -1 };
     const cues: Cue[] = [];
-    pad.layers.forEach((l, sound) => {
-      if (velocity < l.lo || velocity > l.hi) return;
+    (pad.fires[velocity] ?? []).forEach((sound) => {
+      const l = pad.layers[sound];
+      if (!l) return;
       const gain = (pad.gains[velocity] ?? 0) * (l.blend?.[velocity - l.lo] ?? 1);
       const stroke = this.struck.get(`${note} ${sound}`) ?? 0;
       this.struck.set(`${note} ${sound}`, stroke + 1);

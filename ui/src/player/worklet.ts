@@ -1,6 +1,8 @@
 // The one player: mixes voices and starts cues on the audio thread, so that a busy window never delays a sound.
 // It decides nothing: what sounds when is in the pass the server compiled.
 import type { Cue, Pass } from '../api/client';
+import { chokeFadeS, clickNote, recordingNote } from '../model/constants.gen';
+import { withDelta } from '../model/patch';
 import { sounds } from './messages';
 import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
 
@@ -23,9 +25,6 @@ interface Sounding {
   joined: number;
 }
 
-const recordingNote = -1;
-const clickNote = -3;
-const chokeFadeS = 0.005;
 const stopFadeS = 0.02;
 const joinFrames = 128;
 const reportFrames = 735; // about 60 a second
@@ -71,6 +70,9 @@ class Mixer extends AudioWorkletProcessor {
         break;
       case 'pass':
         this.changePass(m.pass, m.keepPlace);
+        break;
+      case 'delta':
+        this.changePass(withDelta(this.pass, m.delta), true);
         break;
       case 'play':
         this.playing = true;

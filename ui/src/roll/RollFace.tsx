@@ -7,7 +7,7 @@ import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { barTicks, beatTicks, gridTicks, lateness, leanOf, ticksToMS, ticksAt } from '../lanes/time';
+import { barTicks, beatTicks, gridTicks, lateness, leanOf, ticksToMS, ticksAt } from '../model/time';
 import { layersOf, useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
 import { LaneTools } from '../steps/LaneTools';

@@ -2,7 +2,7 @@ import { memo } from 'react';
 import { Button, InputNumber, Select, Slider, Switch } from 'antd';
 import type { Pattern, Project } from '../api/client';
 import { choosePattern, editPattern, useBench } from '../app/state';
-import { grids } from '../lanes/time';
+import { grids } from '../model/time';
 
 export const RollTools = memo(function RollTools({
   project,

@@ -1,6 +1,6 @@
 // Draws the Roll on a canvas, so that thousands of hits stay fluid.
 import type { Hit, Lane, Pattern } from '../api/client';
-import { barTicks, beatTicks, gridTicks, strokes } from '../lanes/time';
+import { barTicks, beatTicks, gridTicks, strokes } from '../model/time';
 import { hitH, hitW, keyOf, type RollView, rowH } from './geometry';
 
 /** The colours the page has now, by daylight or in the dark; lane colours by their names. */

@@ -1,6 +1,6 @@
 // Where things lie on the Roll stage: time runs on freely, lanes as high as everywhere.
 import type { Hit, Lane } from '../api/client';
-import { nearestLine } from '../lanes/time';
+import { nearestLine } from '../model/time';
 
 export const rowH = 32;
 export const hitW = 22;

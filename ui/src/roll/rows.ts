@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { api, type Lane, type Picture, type Project } from '../api/client';
 import { explain, say } from '../app/state';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 
 /** Every note as a row, the highest first; those without a lane are called by their names. */
 export function everyNote(lanes: Lane[]): Lane[] {
@@ -31,7 +31,8 @@ export function useShadow(
   const [picture, setPicture] = useState<Picture | null>(null);
   useEffect(() => {
     if (recording === '') return;
-    api.picture(project.id, recording, 1024).then(setPicture, (e: unknown) => say(explain(e)));
+    const path = { project: project.id, recording };
+    api.getPicture({ path, query: { columns: 1024 } }).then(setPicture, (e: unknown) => say(explain(e)));
   }, [project.id, recording]);
   return useMemo(() => {
     if (!picture || recording === '') return null;

@@ -1,10 +1,11 @@
 // What is done to the hits chosen in the Roll, by keys and buttons.
-import type { Edit, Hit, Lane, Pattern } from '../api/client';
+import type { Hit, Lane, Pattern } from '../api/client';
+import type { AboutHits } from '../model/edits';
 import { actionFor } from '../app/actions';
 import { editPattern, strike } from '../app/state';
-import { beatTicks, gridTicks, msToTicks } from '../lanes/time';
+import { beatTicks, gridTicks, msToTicks } from '../model/time';
 import { copyHits, paste } from '../steps/clipboard';
-import { barTicks } from '../lanes/time';
+import { barTicks } from '../model/time';
 import { keyOf, moved } from './geometry';
 
 const keysOf = (hits: Hit[]) => hits.map((h) => ({ note: h.note, tick: h.tick }));
@@ -39,7 +40,7 @@ export function useRollEdits(o: Given) {
     void editPattern({ op: 'hits', remove: keysOf(was), put: is, label });
   };
   /** An edit of the hits chosen, or of the lane's when none is. */
-  const about = (edit: Edit) =>
+  const about = (edit: AboutHits) =>
     void editPattern({ ...edit, ...(chosen.size > 0 ? { only: keysOf(selection) } : { notes: [o.lane] }) });
   const what = () =>
     chosen.size > 0 ? counted(selection.length) : (lanes.find((l) => l.note === o.lane)?.name ?? 'the lane');
@@ -54,10 +55,10 @@ export function useRollEdits(o: Given) {
   };
   const louder = (by: number) => {
     if (selection.length > 0)
-      about({ op: 'velocity', shaping: { how: 'add', amount: by }, label: `Velocity of ${what()}` });
+      about({ op: 'velocity', how: 'add', amount: by, label: `Velocity of ${what()}` });
   };
   const lengths = (how: 'add' | 'legato' | 'free' | 'quantise' | 'trim', ticks: number, label: string) =>
-    about({ op: 'lengths', lengths: { how, ticks }, label: `${label} ${what()}` });
+    about({ op: 'lengths', how, ticks, label: `${label} ${what()}` });
   const span = () =>
     Math.max(
       cell,

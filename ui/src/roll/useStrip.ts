@@ -69,14 +69,12 @@ export function useStrip({ pattern, view, hits, chosen, lane, show }: Given) {
       void editPattern({
         op: 'velocity',
         ...(only.length > 0 ? { only } : { notes: [lane] }),
-        shaping: {
-          how: 'line',
-          amount: a.velocity,
-          to: b.velocity,
-          fromTick: Math.round(view.from + a.x / view.perTick),
-          toTick: Math.round(view.from + b.x / view.perTick),
-          bend: from.bend,
-        },
+        how: 'line',
+        amount: a.velocity,
+        to: b.velocity,
+        fromTick: Math.round(view.from + a.x / view.perTick),
+        toTick: Math.round(view.from + b.x / view.perTick),
+        bend: from.bend,
         label: `Velocities along a ${from.bend === 0 ? 'line' : 'curve'}`,
       });
     },

@@ -1,8 +1,10 @@
 // The shelf: what is looked for, what was found, and hearing it.
 import { create } from 'zustand';
-import { api, type Facet, type FoundSample, type Looking, type SampleReport } from '../api/client';
+import { api, type Facet, type FindSamplesData, type FoundSample, type SampleReport } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { player } from '../player/player';
+
+type Looking = NonNullable<FindSamplesData['query']>;
 
 interface Importing {
   done: number;
@@ -62,7 +64,10 @@ export async function look(change: Partial<Looking> = {}, more = false): Promise
   const abort = new AbortController();
   asking = abort;
   try {
-    const r = await api.samples({ ...looking, offset: more ? get().found.length : 0 }, abort.signal);
+    const r = await api.findSamples({
+      query: { ...looking, offset: more ? get().found.length : 0 },
+      signal: abort.signal,
+    });
     set({
       found: more ? [...get().found, ...r.items] : r.items,
       total: r.total,
@@ -86,7 +91,10 @@ export async function hear(hash: string, of: { start?: number; end?: number; loo
   try {
     const bpm = of.loop ? useBench.getState().project?.settings.bpm : undefined;
     const { loop: _, ...part } = of;
-    const { voice, gain } = await api.audition(hash, { ...part, rate: player.rate, ...(bpm ? { bpm } : {}) });
+    const { voice, gain } = await api.auditionSample({
+      path: { hash },
+      query: { ...part, rate: player.rate, ...(bpm ? { bpm } : {}) },
+    });
     await player.audition(voice, gain * 10 ** (get().levelDB / 20));
   } catch (e) {
     say(explain(e));
@@ -121,7 +129,7 @@ function rateOf(bytes: Uint8Array): number {
 }
 
 /** Decodes with the browser and writes float WAV, so that a format the server does not know comes in all the same. */
-async function decodeHere(file: File): Promise<{ file: Blob; name: string }> {
+async function decodeHere(file: File): Promise<File> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   const rate = rateOf(bytes);
   const audio = await new OfflineAudioContext(1, 1, rate).decodeAudioData(bytes.buffer.slice(0));
@@ -147,7 +155,7 @@ async function decodeHere(file: File): Promise<{ file: Blob; name: string }> {
     const x = audio.getChannelData(c);
     for (let i = 0; i < x.length; i++) out.setFloat32(44 + (i * channels + c) * 4, x[i] ?? 0, true);
   }
-  return { file: new Blob([out.buffer]), name: `${file.name.replace(/\.[^.]*$/, '')}.wav` };
+  return new File([out.buffer], `${file.name.replace(/\.[^.]*$/, '')}.wav`);
 }
 
 const batchFiles = 40;
@@ -163,13 +171,14 @@ export async function importSamples(files: File[], shown = false): Promise<Sampl
   progress(0);
   try {
     for (let i = 0; i < files.length && !abort.signal.aborted;) {
-      const batch: { file: Blob; name: string }[] = [];
+      const batch: File[] = [];
       let bytes = 0;
       for (; i < files.length && batch.length < batchFiles && (bytes === 0 || bytes < batchBytes); i++) {
         const file = files[i] as File;
         const name = file.webkitRelativePath || file.name;
         bytes += file.size;
-        if (native.test(file.name) || !foreign.test(file.name)) batch.push({ file, name });
+        if (native.test(file.name) || !foreign.test(file.name))
+          batch.push(name === file.name ? file : new File([file], name));
         else {
           try {
             batch.push(await decodeHere(file));
@@ -178,7 +187,8 @@ export async function importSamples(files: File[], shown = false): Promise<Sampl
           }
         }
       }
-      if (batch.length > 0) reports.push(...(await api.importSamples(batch, abort.signal)).reports);
+      if (batch.length > 0)
+        reports.push(...(await api.importSamples({ body: { file: batch }, signal: abort.signal })).reports);
       progress(i);
     }
   } catch (e) {
@@ -210,7 +220,7 @@ export async function importSamples(files: File[], shown = false): Promise<Sampl
 
 export async function correct(hash: string, change: { kind?: string; tags?: string[] }) {
   try {
-    const s = await api.correctSample(hash, change);
+    const s = await api.correctSample({ path: { hash }, body: change });
     set({ found: get().found.map((f) => (f.hash === hash ? { ...f, ...s } : f)) });
   } catch (e) {
     say(explain(e));

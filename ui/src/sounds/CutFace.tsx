@@ -1,7 +1,7 @@
 // Sounds cut from a loop or a longer recording: marks at its attacks, pieces given to lanes.
 import { Button, InputNumber, Select, Slider } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { api, type Lane, type Piece, type Project, type Wave } from '../api/client';
+import { addresses, api, type Lane, type Piece, type Project, type Wave } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
@@ -39,12 +39,14 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
   const to = view?.to ?? frames;
   useEffect(() => {
     api
-      .wave(
-        hash,
-        Math.round(view?.from ?? 0),
-        Math.round(view?.to ?? 0),
-        Math.min(2000, Math.floor(width - 2 * pad)),
-      )
+      .drawSample({
+        path: { hash },
+        query: {
+          start: Math.round(view?.from ?? 0),
+          end: Math.round(view?.to ?? 0),
+          columns: Math.min(2000, Math.floor(width - 2 * pad)),
+        },
+      })
       .then(setWave)
       .catch((e: unknown) => say(explain(e)));
   }, [hash, view, width]);
@@ -432,7 +434,7 @@ export function CutFace({ project, lanes, hash }: { project: Project; lanes: Lan
                 </Button>
                 <Button
                   size="small"
-                  href={api.partAddress(hash, piece.startFrame, piece.endFrame)}
+                  href={addresses.part(hash, piece.startFrame, piece.endFrame)}
                   title="A WAV at the recording’s own rate and depth"
                 >
                   Take away as WAV

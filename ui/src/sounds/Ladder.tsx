@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { Lane, Layer, Pad, Project, Range } from '../api/client';
 import { shownLanes } from '../app/state';
 import { Chip, hex, Poly } from '../lanes/marks';
-import { noteName } from '../lanes/time';
+import { noteName } from '../model/time';
 import { player } from '../player/player';
 import { openShelf } from '../shelf/state';
 import { useSampleDrop } from './drops';

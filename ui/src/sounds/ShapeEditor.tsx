@@ -10,6 +10,10 @@ import { useSample } from './peaks';
 import { padOf, putPad, useSounds, withTake } from './state';
 
 const waveH = 92;
+/** The zero crossing or attack nearest to a frame. */
+const snapped = async (hash: string, frame: number, to: 'zero' | 'attack') =>
+  (await api.snapSample({ path: { hash }, query: { frame, to } })).frame;
+
 /** room for the grips at both ends, px */
 const edge = 9;
 
@@ -22,7 +26,7 @@ function useWave(hash: string, from: number, to: number, columns: number): Wave 
     let wanted = true;
     const soon = setTimeout(() => {
       api
-        .wave(hash, Math.round(from), Math.round(to), columns)
+        .drawSample({ path: { hash }, query: { start: Math.round(from), end: Math.round(to), columns } })
         .then((w) => wanted && setWave(w))
         .catch((e: unknown) => say(explain(e)));
     }, 30);
@@ -319,10 +323,9 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
     );
     if (snap !== 'free') {
       try {
-        if (out.startFrame !== undefined) out.startFrame = (await api.snap(sample, s.startFrame, snap)).frame;
-        if (out.endFrame) out.endFrame = (await api.snap(sample, s.endFrame, snap)).frame;
-        if (s.loop && out.loopStart !== undefined)
-          out.loopStart = (await api.snap(sample, s.loopStart, 'zero')).frame;
+        if (out.startFrame !== undefined) out.startFrame = await snapped(sample, s.startFrame, snap);
+        if (out.endFrame) out.endFrame = await snapped(sample, s.endFrame, snap);
+        if (s.loop && out.loopStart !== undefined) out.loopStart = await snapped(sample, s.loopStart, 'zero');
         const end = out.endFrame ?? s.endFrame;
         if (end > 0 && end <= (out.startFrame ?? s.startFrame)) out.endFrame = s.endFrame;
       } catch (e) {
@@ -333,8 +336,8 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
   };
   const trimDead = async () => {
     try {
-      const t = await api.trim(sample, belowDB);
-      const start = (await api.snap(sample, t.startFrame, 'zero')).frame;
+      const t = await api.trimSample({ path: { hash: sample }, query: { belowDB } });
+      const start = await snapped(sample, t.startFrame, 'zero');
       set(
         { startFrame: start, endFrame: shape.endFrame && shape.endFrame <= start ? 0 : shape.endFrame },
         'Take dead air off the start',
@@ -345,7 +348,7 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
   };
   const level = async () => {
     try {
-      const s = await api.sample(sample);
+      const s = await api.getSample({ path: { hash: sample } });
       set({ gainDB: num(-s.facts.peakDB, 2) }, 'Level to peak');
     } catch (e) {
       say(explain(e));

@@ -2,7 +2,7 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Input, Modal, Popover, Segmented, Switch } from 'antd';
 import { useState } from 'react';
-import { api, type Project } from '../api/client';
+import { addresses, api, type Project } from '../api/client';
 import { useFiles } from '../app/PickFile';
 import { explain, say, shownLanes, takeKit, useBench } from '../app/state';
 import { chooseSample, importSamples, openShelf, useShelf } from '../shelf/state';
@@ -72,7 +72,7 @@ function SaveKit({ project, close }: { project: Project; close: () => void }) {
   const [name, setName] = useState(project.kit.name);
   const save = async () => {
     try {
-      await api.saveKit(project.id, name);
+      await api.saveKit({ path: { project: project.id }, body: { name } });
       say({
         title: `Kept the kit ${name}`,
         detail: 'Choose it in any project, at the top right.',
@@ -110,10 +110,10 @@ function download(address: string) {
 
 async function exportKit(project: Project, as: 'sfz' | 'bundle') {
   try {
-    const { lost } = await api.kitLoses(project.id, as);
+    const { lost } = await api.exportLoses({ path: { project: project.id }, query: { as } });
     if (lost.length > 0)
       say({ title: `What ${as.toUpperCase()} cannot carry`, detail: `${lost.join('; ')}.`, error: false });
-    download(api.kitAddress(project.id, as));
+    download(addresses.kit(project.id, as));
   } catch (e) {
     say(explain(e));
   }
@@ -121,7 +121,7 @@ async function exportKit(project: Project, as: 'sfz' | 'bundle') {
 
 async function importKit(file: File) {
   try {
-    const { id, said } = await api.importKit(file);
+    const { id, said } = await api.importKit({ body: { file } });
     await takeKit(id);
     if (said.length > 0)
       say({

@@ -12,7 +12,7 @@ export function useSample(hash: string | undefined): Sample | null {
       if (usePeaks.getState()[hash] !== undefined) return;
       usePeaks.setState({ [hash]: null });
       api
-        .sample(hash)
+        .getSample({ path: { hash } })
         .then((found) => usePeaks.setState({ [hash]: found }))
         .catch(() => setTimeout(() => usePeaks.setState({ [hash]: undefined }), 1500)); // not described yet
     });

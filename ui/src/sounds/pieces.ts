@@ -16,7 +16,7 @@ export function usePieces(
     let wanted = true;
     const soon = setTimeout(() => {
       api
-        .cut(hash, { strength, minGapMS, deadDB, ...(marks ? { marks } : {}) })
+        .cutSample({ path: { hash }, body: { strength, minGapMS, deadDB, ...(marks ? { marks } : {}) } })
         .then((r) => wanted && setPieces(r.pieces))
         .catch((e: unknown) => say(explain(e)));
     }, 120);

@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import {
   api,
+  type Edit,
   type KitChange,
   type Layer,
   type LayoutOptions,
@@ -9,10 +10,12 @@ import {
   type Plan,
   type Project,
   type SamplePart,
-  type Shape,
   type Take,
+  type TryReply,
 } from '../api/client';
-import { editKit, explain, layOut, say, soundOwnKit, useBench } from '../app/state';
+import { edit, editKit, explain, layOut, say, soundOwnKit, takePass, useBench } from '../app/state';
+import { newPad, wholeShape } from '../model/constants.gen';
+import { Latest } from '../model/latest';
 import { player } from '../player/player';
 import { useShelf } from '../shelf/state';
 
@@ -90,23 +93,6 @@ useBench.subscribe((s, old) => {
     set({ layer: struck.layer, sound: 0, take: 0 });
 });
 
-export const wholeShape: Shape = {
-  startFrame: 0,
-  endFrame: 0,
-  reverse: false,
-  gainDB: 0,
-  fadeInMS: 0,
-  fadeOutMS: 0,
-  curve: 'straight',
-  loop: false,
-  loopStart: 0,
-  loopEnd: 0,
-  attackMS: 0,
-  decayMS: 0,
-  sustainPct: 100,
-  releaseMS: 0,
-};
-
 export const takeOf = (hash: string, source: string): Take => ({
   sample: hash,
   source,
@@ -114,19 +100,7 @@ export const takeOf = (hash: string, source: string): Take => ({
 });
 
 export const padOf = (p: Project, note: number): Pad =>
-  p.kit.pads.find((x) => x.note === note) ?? {
-    note,
-    layers: [],
-    levelDB: 0,
-    pan: 0,
-    semitones: 0,
-    held: false,
-    choke: 0,
-    cutBy: 0,
-    selfChoke: false,
-    velTrack: 100,
-    crossfade: false,
-  };
+  p.kit.pads.find((x) => x.note === note) ?? { ...newPad, note };
 
 /** Chooses a layer, sound and take of the pad edited. */
 export const chooseTake = (layer: number, sound = 0, take = 0) => set({ layer, sound, take });
@@ -147,56 +121,57 @@ export function withTake(p: Pad, layer: number, sound: number, take: number, t: 
 
 export const putPad = (p: Pad, label: string) => editKit({ op: 'pads', put: [p], label });
 
-export const kitEdit = (edit: KitChange) => editKit(edit);
+export const kitEdit = (change: KitChange) => editKit(change);
 
-let previewing = 0;
+const previews = new Latest();
 
-/** Sounds the project's kit with some pads put in, without keeping anything. */
-async function soundPads(pads: Pad[]) {
+/** Sounds the project's kit as an edit would leave it, without keeping anything; null when something newer is tried. */
+async function soundWith(tried: Edit): Promise<TryReply | null> {
   const s = useBench.getState();
-  if (!s.project) return;
-  const mine = ++previewing;
+  if (!s.project) return null;
   try {
-    const p = await api.previewKit(s.project.id, s.patternId, player.rate, pads);
-    if (mine !== previewing) return;
-    await player.setTable(p.table);
-    if (s.face !== 'break') player.setPass(p.pass);
+    const r = await previews.of(
+      api.tryEdits({
+        path: { project: s.project.id },
+        body: {
+          edits: [tried],
+          table: player.rate,
+          ...(s.patternId ? { sounding: { pattern: s.patternId, rate: player.rate } } : {}),
+        },
+      }),
+    );
+    if (!r?.table) return null;
+    await player.setTable(r.table);
+    if (s.face !== 'break' && r.sounds?.pass) takePass(r.sounds.pass);
+    return r;
   } catch (e) {
     say(explain(e));
+    return null;
   }
 }
 
 function ownKit() {
-  previewing++;
+  previews.forget();
   void soundOwnKit().catch((e: unknown) => say(explain(e)));
 }
 
-/** The pad as it sounds while a sample is tried in it. */
-function triedPad(p: Pad, t: Trying): Pad {
-  const l = p.layers[t.layer];
-  const s = l?.sounds[t.sound];
-  const old = s?.takes[t.take];
-  const fresh = takeOf(t.hash, t.name);
-  fresh.shape.gainDB = t.match ? t.matchDB : 0;
-  if (!l || !s || !old) {
-    const layer: Layer = { lo: 1, hi: 127, order: 'turn', sounds: [plainSound(fresh)] };
-    return { ...p, layers: [layer] };
-  }
-  switch (t.hear) {
-    case 'old':
-      return p;
-    case 'both':
-      return withLayer(p, t.layer, { ...l, sounds: [...l.sounds, { ...s, takes: [fresh] }] });
-    case 'turn':
-      return withLayer(p, t.layer, {
-        ...l,
-        order: 'turn',
-        sounds: replaced(l.sounds, t.sound, { ...s, takes: [fresh, old] }),
-      });
-    default:
-      return withTake(p, t.layer, t.sound, t.take, fresh);
-  }
-}
+/** The edit that keeps what is tried. */
+const tryEdit = (t: Trying, label = ''): Edit => ({
+  kit: {
+    op: 'try',
+    try: {
+      note: t.note,
+      layer: t.layer,
+      sound: t.sound,
+      take: t.take,
+      sample: t.hash,
+      source: t.name,
+      hear: t.hear,
+      match: t.match,
+    },
+    ...(label ? { label } : {}),
+  },
+});
 
 export const plainSound = (t: Take) => ({
   label: '',
@@ -224,14 +199,10 @@ export async function tryIt(change: Partial<Trying> & { hash?: string; name?: st
     matchDB: 0,
   };
   const t = { ...place, ...change };
-  const pad = padOf(project, t.note);
-  const old = pad.layers[t.layer]?.sounds[t.sound]?.takes[t.take];
-  if (change.hash && old) {
-    const [a, b] = await Promise.all([api.sample(t.hash), api.sample(old.sample).catch(() => null)]);
-    if (b) t.matchDB = Math.max(-24, Math.min(24, b.facts.loudness + old.shape.gainDB - a.facts.loudness));
-  }
   set({ trying: t, layer: t.layer, sound: t.sound, take: t.take });
-  await soundPads([triedPad(pad, t)]);
+  const r = await soundWith(tryEdit(t));
+  const still = get().trying;
+  if (r && still?.hash === t.hash) set({ trying: { ...still, matchDB: r.matchDB } });
 }
 
 /** Keeps what is tried, or puts the old sound back. */
@@ -242,8 +213,7 @@ export function endTry(keep: boolean) {
   if (!t || !project) return;
   ownKit();
   if (!keep) return;
-  const pad = triedPad(padOf(project, t.note), { ...t, hear: t.hear === 'old' ? 'new' : t.hear });
-  void putPad(pad, `Try ${t.name}: kept`);
+  void edit([tryEdit({ ...t, hear: t.hear === 'old' ? 'new' : t.hear }, `Try ${t.name}: kept`)]);
 }
 
 /** Brings samples to a pad: asks what becomes of one that has sounds. */
@@ -277,6 +247,8 @@ export function addTo(note: number, parts: SamplePart[], names: string[], how: K
   return editKit({ op: 'add', from: note, takes, how, layer, label: words[how ?? 'replace'] });
 }
 
+const plans = new Latest();
+
 /** Plans where samples go; nothing is written until it is applied. */
 export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[] }) {
   const { project } = useBench.getState();
@@ -294,9 +266,11 @@ export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[
   useBench.setState({ face: 'sounds' });
   useShelf.setState({ open: false }); // the plan takes the whole stage
   try {
-    const plan = await api.planLayout(project.id, d.parts, d.options);
+    const body = { parts: d.parts, options: d.options };
+    const plan = await plans.of(api.planLayout({ path: { project: project.id }, body }));
+    if (!plan) return;
     set({ dropping: { ...d, plan } });
-    if (d.hear) await soundPads(plan.rows.map((r) => r.pad));
+    if (d.hear) await soundWith({ layOut: body });
     else if (change.hear === false) ownKit();
   } catch (e) {
     set({ dropping: null });

@@ -3,7 +3,7 @@
 import { Button, Dropdown, InputNumber, Popover, Segmented, Select, Slider, Switch } from 'antd';
 import { useState } from 'react';
 import {
-  api,
+  addresses,
   type Feel,
   type Groove,
   type Lane,
@@ -22,7 +22,7 @@ import {
   useBench,
   writeFeel,
 } from '../app/state';
-import { gridTicks, ticksToMS } from '../lanes/time';
+import { gridTicks, ticksToMS } from '../model/time';
 
 /** Saves a change of the feel where it belongs: with the pattern that has its own, or with the project. */
 export function saveFeel(project: Project, pattern: Pattern, change: Partial<Feel>, label: string) {
@@ -194,7 +194,7 @@ function GroovePart({
               if (key === 'take')
                 void addGroove({ name: `${pattern.name} groove`, patternId }).then(useNewest);
               if (key === 'in') midi.open();
-              if (key === 'out') window.location.assign(api.grooveAddress(project.id, groove.id));
+              if (key === 'out') window.location.assign(addresses.groove(project.id, groove.id));
               if (key === 'delete') void deleteGroove(groove.id);
             },
           }}

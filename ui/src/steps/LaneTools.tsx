@@ -1,9 +1,10 @@
 // What is done to a whole lane at once: fills, shifts, velocities.
 import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
 import { memo, useState } from 'react';
-import type { Edit, Lane, Pattern } from '../api/client';
+import type { Lane, Pattern } from '../api/client';
+import type { AboutLanes } from '../model/edits';
 import { editPattern, useBench } from '../app/state';
-import { barTicks, cellOf, grids, msToTicks, PPQ } from '../lanes/time';
+import { barTicks, cellOf, grids, msToTicks, PPQ } from '../model/time';
 
 const Num = ({
   name,
@@ -56,19 +57,15 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
       label: `${lane.name}: ${label}`,
     });
   const scope = where === 'this bar' ? { fromBar: bar, toBar: bar + 1 } : { fromBar: 0, toBar: pattern.bars };
-  const run = (e: Partial<Edit> & Pick<Edit, 'op'>, label: string) =>
+  const run = (e: AboutLanes, label: string) =>
     void editPattern({ ...scope, notes, ...e, label: `${label} ${lane.name}` });
   const fill = (every: number, offset: number, label: string) =>
-    run({ op: 'fill', fill: { every, offset, velocity } }, label);
+    run({ op: 'fill', every, offset, velocity }, label);
   const shape = (
     how: 'set' | 'add' | 'scale' | 'compress' | 'accent' | 'random' | 'even',
     by: number,
     label: string,
-  ) =>
-    run(
-      { op: 'velocity', shaping: { how, amount: by, ghost, seed: Math.floor(Math.random() * 2 ** 31) } },
-      label,
-    );
+  ) => run({ op: 'velocity', how, amount: by, ghost, seed: Math.floor(Math.random() * 2 ** 31) }, label);
   return (
     <div className="lanetools" data-id="lane-tools">
       <div className="row">
@@ -115,10 +112,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
           size="small"
           data-id="spread"
           onClick={() =>
-            run(
-              { op: 'fill', fill: { strokes, cells: over, offset: later, velocity } },
-              `${strokes} over ${over}:`,
-            )
+            run({ op: 'fill', strokes, cells: over, offset: later, velocity }, `${strokes} over ${over}:`)
           }
         >
           Spread
@@ -248,7 +242,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
               op: 'copy',
               fromBar: bar,
               toBar: bar + 1,
-              by: b,
+              at: b,
               label: `Repeat bar ${bar + 1} as bar ${b + 1}`,
             })
           }

@@ -1,7 +1,7 @@
 import { memo, useEffect, useRef } from 'react';
 import type { Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
-import { barTicks, gridTicks, PPQ, strokes, ticksAt } from '../lanes/time';
+import { barTicks, gridTicks, PPQ, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { pad } from './geometry';
 

@@ -8,7 +8,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
 import { Transport } from '../app/Transport';
 import { hex, Poly } from '../lanes/marks';
-import { barTicks, type Shape, ticksAt } from '../lanes/time';
+import { barTicks, type Shape, ticksAt } from '../model/time';
 import { layersOf, useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
 import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';

@@ -1,9 +1,11 @@
 // The Steps: every gesture on the stage.
 import { useCallback, useMemo, useRef, useState } from 'react';
-import type { Edit, Hit, Pattern } from '../api/client';
+import type { Hit, Pattern } from '../api/client';
+import { maxLead } from '../model/constants.gen';
+import type { HitsEdit } from '../model/edits';
 import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { lateness, leanOf, loopOf, nearestLine, ticksToMS } from '../lanes/time';
+import { lateness, leanOf, loopOf, nearestLine, ticksToMS } from '../model/time';
 import { useReady } from '../patterns/state';
 import { cellAt, hitsInBar, rowH, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
@@ -20,7 +22,7 @@ type Drag =
   | { kind: 'carry'; hit: Hit; copy: boolean; to: Hit | null };
 
 /** What the drag under way would write. */
-function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): Edit | null {
+function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): HitsEdit | null {
   switch (d?.kind) {
     case 'paint':
       return { op: 'hits', put: d.put };
@@ -33,7 +35,10 @@ function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): Edit | nul
       const limit = Math.floor(size / 2) - 1;
       const moved = (h: Hit) => {
         const line = nearestLine(h.tick, size);
-        return { ...h, tick: Math.max(-480, Math.min(line + limit, Math.max(line - limit, h.tick + d.by))) };
+        return {
+          ...h,
+          tick: Math.max(-maxLead, Math.min(line + limit, Math.max(line - limit, h.tick + d.by))),
+        };
       };
       const of = d.lane ? hitsInBar(pattern, g).filter((h) => h.note === d.hit.note) : [d.hit];
       return {

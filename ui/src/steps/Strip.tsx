@@ -1,10 +1,11 @@
 // The strip under the steps: velocity, timing, split, pan or chance of the chosen lanes' hits, drawn where they stand.
 import { Segmented } from 'antd';
 import { useRef, useState } from 'react';
-import type { Edit, Hit, Lane, Pattern } from '../api/client';
+import type { Hit, Lane, Pattern } from '../api/client';
+import type { HitsEdit } from '../model/edits';
 import { editPattern, strike, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { barTicks, leanOf, lateness, strokes, ticksToMS } from '../lanes/time';
+import { barTicks, leanOf, lateness, strokes, ticksToMS } from '../model/time';
 import { hitsInBar, pad, type StepsGeometry } from './geometry';
 import { type StripMode, stripModes } from './keys';
 import { LaneTools } from './LaneTools';
@@ -154,14 +155,12 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
         notes: [...chosen],
         fromBar: g.bar,
         toBar: g.bar + 1,
-        shaping: {
-          how: 'line',
-          amount: value(a.y0),
-          to: value(b.y),
-          fromTick: tick(a.x0),
-          toTick: tick(b.x),
-          bend: l.bend,
-        },
+        how: 'line',
+        amount: value(a.y0),
+        to: value(b.y),
+        fromTick: tick(a.x0),
+        toTick: tick(b.x),
+        bend: l.bend,
         label: `Velocities of ${lane.name} along a ${l.bend === 0 ? 'line' : 'curve'}`,
       });
       return;
@@ -172,7 +171,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
     });
     write(new Map());
     if (changed.length === 0) return;
-    const edit: Edit = { op: 'hits', put: changed.map(({ h }) => h) };
+    const edit: HitsEdit = { op: 'hits', put: changed.map(({ h }) => h) };
     const moved = changed.filter(({ old, h }) => old.tick !== h.tick);
     if (moved.length > 0) edit.remove = moved.map(({ old }) => ({ note: old.note, tick: old.tick }));
     const last = changed[changed.length - 1];

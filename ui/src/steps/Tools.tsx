@@ -1,10 +1,10 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Slider, Switch } from 'antd';
 import { useState } from 'react';
-import { api, type Pattern, type Project } from '../api/client';
+import { addresses, type Pattern, type Project } from '../api/client';
 import { choosePattern, editPattern, importMIDI, showBar, togglePanel, useBench } from '../app/state';
 import { midiFiles, useFiles } from '../app/PickFile';
-import { grids } from '../lanes/time';
+import { grids } from '../model/time';
 import { FeelTools, saveFeel } from './Feel';
 
 function download(address: string) {
@@ -135,10 +135,10 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
           ],
           onClick: ({ key }) => {
             if (key === 'in') midi.open();
-            if (key === 'midi') download(api.midiAddress(project.id, patternId, false));
-            if (key === 'sounding') download(api.midiAddress(project.id, patternId, true));
+            if (key === 'midi') download(addresses.midi(project.id, patternId, false));
+            if (key === 'sounding') download(addresses.midi(project.id, patternId, true));
             const wav = /^wav (\d+) (\d+)$/.exec(key);
-            if (wav) download(api.wavAddress(project.id, patternId, Number(wav[1]), Number(wav[2]), 1));
+            if (wav) download(addresses.wav(project.id, patternId, Number(wav[1]), Number(wav[2]), 1));
           },
         }}
       >

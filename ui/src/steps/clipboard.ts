@@ -1,7 +1,7 @@
 // What was copied: hits, counted from the beginning of their bar, for this pattern or another one.
 import type { Hit, Pattern } from '../api/client';
 import { editPattern, say } from '../app/state';
-import { barTicks } from '../lanes/time';
+import { barTicks } from '../model/time';
 
 interface Copied {
   hits: Hit[];

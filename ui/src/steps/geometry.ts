@@ -1,7 +1,7 @@
 // Where things lie on the Steps stage: one bar across its width, swing moving the columns themselves. A lane with a grid of
 // its own has its own columns.
 import type { Hit, LaneGrid, Pattern, Swing } from '../api/client';
-import { barTicks, cellOf, gridTicks, leanOf, nearestLine, type Shape, swingShift } from '../lanes/time';
+import { barTicks, cellOf, gridTicks, leanOf, nearestLine, type Shape, swingShift } from '../model/time';
 
 export const pad = 14;
 export const rowH = 32;

@@ -2,7 +2,7 @@
 import type { Hit, Lane, Pattern } from '../api/client';
 import { actionFor } from '../app/actions';
 import { editPattern, strike, togglePanel, useBench } from '../app/state';
-import { barTicks, cellOf, hitAt, msToTicks } from '../lanes/time';
+import { barTicks, cellOf, hitAt, msToTicks } from '../model/time';
 import { useReady } from '../patterns/state';
 import { useSounds } from '../sounds/state';
 import { copyLanes, paste } from './clipboard';

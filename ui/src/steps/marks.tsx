@@ -3,7 +3,7 @@ import { memo, useEffect, useRef, useState } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../lanes/time';
+import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { hitsInBar, pad, rowH, type StepsGeometry } from './geometry';
 

@@ -1,27 +1,11 @@
-// Musical time as the stage draws it. The rules are the server's; this only places marks.
+// Musical time as the stage draws it. The rules are the core's; what is repeated here to place marks at once is held to it by
+// cases that Go wrote.
 import type { Hit, Pattern, Swing } from '../api/client';
+import { gridLengths, grids, noteNames, PPQ } from './constants.gen';
 
-export const PPQ = 960;
+export { grids, PPQ };
 
-export const gridTicks = (grid: string): number => {
-  const m = /^1\/(\d+)([td]?)$/.exec(grid);
-  const straight = (PPQ * 4) / Number(m?.[1] ?? 16);
-  return m?.[2] === 't' ? (straight * 2) / 3 : m?.[2] === 'd' ? (straight * 3) / 2 : straight;
-};
-
-export const grids = [
-  '1/4',
-  '1/8',
-  '1/8t',
-  '1/16',
-  '1/16t',
-  '1/32',
-  '1/32t',
-  '1/64',
-  '1/4d',
-  '1/8d',
-  '1/16d',
-];
+export const gridTicks = (grid: string): number => gridLengths[grid] ?? PPQ / 4;
 
 /** What of a pattern decides how its cells lie. */
 export type Shape = Pick<Pattern, 'grid' | 'meter'>;
@@ -78,22 +62,17 @@ export const setMiddleC = (octave: number) => {
   middleC = octave;
 };
 
+const flats: Record<string, string> = { db: 'c#', eb: 'd#', gb: 'f#', ab: 'g#', bb: 'a#' };
+
 /** Reads a note as a number or a name; null when it is none. */
 export function parseNote(text: string): number | null {
   const s = text.trim().toLowerCase();
-  const m = /^([a-g])([#b]?)(-?\d+)$/.exec(s);
+  const name = s.replace(/^[a-g]b/, (f) => flats[f] ?? f);
   const n = /^\d+$/.test(s)
     ? Number(s)
-    : m
-      ? 'c d ef g a b'.indexOf(m[1] ?? 'c') +
-        (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) +
-        (Number(m[3]) - middleC + 5) * 12
-      : -1;
+    : (noteNames[middleC] ?? []).findIndex((x) => x.toLowerCase() === name);
   return n >= 0 && n <= 127 ? n : null;
 }
 
 /** Name of a note; its number always goes before it. */
-export function noteName(note: number): string {
-  const names = ['C', 'C#', 'D', 'D#', 'E', 'F', 'F#', 'G', 'G#', 'A', 'A#', 'B'];
-  return `${names[note % 12]}${Math.floor(note / 12) - 5 + middleC}`;
-}
+export const noteName = (note: number): string => noteNames[middleC]?.[note] ?? '';

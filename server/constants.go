@@ -1,0 +1,67 @@
+package server
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"hexachord/core/drummap"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+	"hexachord/core/play"
+	"hexachord/core/project"
+)
+
+// Constants are what the front end needs of the core's fixed values, as a TypeScript module.
+func Constants() ([]byte, error) {
+	gridTicks := map[music.Grid]int{}
+	var grids []music.Grid
+	for _, g := range music.Grids() {
+		t, err := g.Ticks()
+		if err != nil {
+			return nil, err
+		}
+		gridTicks[g] = t
+		grids = append(grids, g)
+	}
+	names := map[int][]string{}
+	for _, middleC := range []int{3, 4, 5} {
+		for n := range 128 {
+			names[middleC] = append(names[middleC], music.NoteName(n, middleC))
+		}
+	}
+	var out bytes.Buffer
+	out.WriteString("// Written by `hexachord constants` from the core's values; not to be edited.\nimport type { Pad, Settings, Shape } from '../api/client';\n\n")
+	for _, c := range []struct {
+		name, words, typed string
+		value              any
+	}{
+		{"PPQ", "ticks a quarter note", "", music.PPQ},
+		{"maxBars", "bars a pattern can have", "", music.MaxBars},
+		{"maxLead", "ticks a hit may lie before the first line", "", pattern.MaxLeadTicks},
+		{"maxPasses", "times through that a bounce can have", "", 256},
+		{"grids", "every grid, as the lists show them", "readonly string[]", grids},
+		{"gridLengths", "ticks of a cell", "Readonly<Record<string, number>>", gridTicks},
+		{"noteNames", "names of the notes, by the octave in which middle C is counted", "Readonly<Record<number, readonly string[]>>", names},
+		{"roles", "what a lane can be for", "readonly string[]", drummap.Roles()},
+		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
+		{"clickNote", "note of the cues that click", "", play.ClickNote},
+		{"chokeFadeS", "how long a choked sound takes to fade, seconds", "", play.ChokeFadeS},
+		{"newPad", "a pad without sounds", "Pad", kit.NewPad(0)},
+		{"wholeShape", "a sample as it is", "Shape", kit.Whole()},
+		{"newSettings", "what a project begins with", "Settings", project.NewSettings()},
+	} {
+		text, err := json.Marshal(c.value)
+		if err != nil {
+			return nil, err
+		}
+		typed := ""
+		if c.typed != "" {
+			typed = ": " + c.typed
+		}
+		fmt.Fprintf(&out, "/** %s */\nexport const %s%s = %s;\n", c.words, c.name, typed, text)
+	}
+	return slices.Clip(out.Bytes()), nil
+}
