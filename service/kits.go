@@ -149,6 +149,9 @@ func mapOf(k kit.Kit) drummap.Map {
 	m := drummap.Map{Name: k.Name, Lanes: []drummap.Lane{}}
 	for i := len(k.Pads) - 1; i >= 0; i-- { // low notes at the foot
 		p := k.Pads[i]
+		if len(p.Layers) == 0 {
+			continue // its regions had no velocities to sound at
+		}
 		source := p.Layers[len(p.Layers)-1].Sounds[0].Takes[0].Source
 		role := drummap.GMRole(p.Note)
 		if r, ok := kind.ByName(source, "").Role(); ok && r.Valid() {

@@ -2,6 +2,8 @@ package service
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"path"
@@ -189,6 +191,9 @@ func (b *Bench) takeSample(f SampleFile) (SampleReport, *shelf.Item, error) {
 		return r, nil, nil
 	}
 	it := itemOf(hash, f.Name, f.Folder, d)
+	if _, err := json.Marshal(it); err != nil { // a figure that is none would spoil the others' keeping
+		return r, nil, fmt.Errorf("%s: %w: what it sounds like cannot be told", f.Name, sound.ErrAudio)
+	}
 	r.Kind, r.Confidence = it.Kind, it.Confidence
 	return r, &it, nil
 }
@@ -396,6 +401,7 @@ func (b *Bench) DescribeMissing(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	var failed []error
 	for hash, name := range all {
 		if err := ctx.Err(); err != nil {
 			return err
@@ -412,8 +418,8 @@ func (b *Bench) DescribeMissing(ctx context.Context) error {
 			continue
 		}
 		if err := b.keepSamples([]shelf.Item{itemOf(hash, name, "", d)}); err != nil {
-			return err
+			failed = append(failed, fmt.Errorf("%s: %w", name, err)) // the others are described all the same
 		}
 	}
-	return nil
+	return errors.Join(failed...)
 }

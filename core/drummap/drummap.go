@@ -97,6 +97,9 @@ const MaxLanes = 128
 // Check reports a fault that would make the map unusable: notes out of range or used twice,
 // unknown roles, empty names, codes that are not unique.
 func (m Map) Check() error {
+	if m.Lanes == nil {
+		return fmt.Errorf("%w: it does not say which lanes it has", ErrMap)
+	}
 	if len(m.Lanes) > MaxLanes {
 		return fmt.Errorf("%w: %d lanes, at most %d fit", ErrMap, len(m.Lanes), MaxLanes)
 	}

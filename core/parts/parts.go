@@ -11,8 +11,20 @@ import (
 func Do(n, least int, part func(from, to int)) {
 	count := min(runtime.GOMAXPROCS(0), 1+n/least)
 	var wg sync.WaitGroup
+	var once sync.Once
+	var fault any
 	for k := range count {
-		wg.Go(func() { part(n*k/count, n*(k+1)/count) })
+		wg.Go(func() {
+			defer func() {
+				if r := recover(); r != nil {
+					once.Do(func() { fault = r })
+				}
+			}()
+			part(n*k/count, n*(k+1)/count)
+		})
 	}
 	wg.Wait()
+	if fault != nil {
+		panic(fault) // where it can be caught: no part may end the program
+	}
 }

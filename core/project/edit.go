@@ -55,6 +55,14 @@ func (e Edit) step() (Step, error) {
 	return found, nil
 }
 
+// labelled is what the history calls an edit: the words given, or its own.
+func labelled(given, own string) string {
+	if given != "" {
+		return given
+	}
+	return own
+}
+
 // Apply does the edit on a draft and says what the history calls it.
 func (e Edit) Apply(d *Draft) (label string, err error) {
 	s, err := e.step()

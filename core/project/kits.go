@@ -22,10 +22,7 @@ func (e *KitEdit) Apply(d *Draft) (string, error) {
 	if err := d.PutKit(next); err != nil {
 		return "", err
 	}
-	label := e.Label
-	if label == "" {
-		label = "Change the kit"
-	}
+	label := labelled(e.Label, "Change the kit")
 	if _, ok := d.Map.ByNote(e.From); ok || e.Op != kit.OpAdd {
 		return label, nil
 	}
@@ -137,7 +134,7 @@ func (e *PutKit) Apply(d *Draft) (string, error) {
 	if err := d.PutMap(e.Map); err != nil {
 		return "", err
 	}
-	return e.Label, d.PutKit(e.Kit)
+	return labelled(e.Label, "Take a kit"), d.PutKit(e.Kit)
 }
 
 func (e *PutKit) Scope(Project) Scope { return mapAndKit }

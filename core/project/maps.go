@@ -21,13 +21,14 @@ type MapEdit struct {
 }
 
 func (e *MapEdit) Apply(d *Draft) (string, error) {
+	label := labelled(e.Label, "Change the map")
 	for from, to := range e.Moves {
 		if from < 0 || from > 127 || to < 0 || to > 127 {
 			return "", fmt.Errorf("%w: notes go from 0 to 127", drummap.ErrMap)
 		}
 	}
 	if err := d.PutMap(e.Map); err != nil || len(e.Moves) == 0 {
-		return e.Label, err
+		return label, err
 	}
 	if err := d.PutSettings(d.Settings.Renoted(e.Moves)); err != nil {
 		return "", err
@@ -48,7 +49,7 @@ func (e *MapEdit) Apply(d *Draft) (string, error) {
 			}
 		}
 	}
-	return e.Label, nil
+	return label, nil
 }
 
 // renoted is a kit whose pads go along with their lanes.

@@ -74,7 +74,7 @@ type HeardEdit struct {
 }
 
 func (e *HeardEdit) Apply(d *Draft) (string, error) {
-	return e.Label, d.hear(e.Recording, func(r Recording) (hear.Hearing, error) { return r.Heard.Apply(e.Edit, d.LaneOf) })
+	return labelled(e.Label, "Change heard hits"), d.hear(e.Recording, func(r Recording) (hear.Hearing, error) { return r.Heard.Apply(e.Edit, d.LaneOf) })
 }
 
 func (e *HeardEdit) Scope(Project) Scope { return heardScope(e.Recording) }
@@ -133,7 +133,7 @@ type PutHeard struct {
 }
 
 func (e *PutHeard) Apply(d *Draft) (string, error) {
-	return e.Label, d.hear(e.Recording, func(Recording) (hear.Hearing, error) { return e.Heard, nil })
+	return labelled(e.Label, "Listen anew"), d.hear(e.Recording, func(Recording) (hear.Hearing, error) { return e.Heard, nil })
 }
 
 func (e *PutHeard) Scope(Project) Scope { return heardScope(e.Recording) }

@@ -10,6 +10,8 @@ import (
 	"io"
 	"path"
 	"strings"
+
+	"hexachord/format/damaged"
 )
 
 // Faults a caller can tell apart.
@@ -44,7 +46,8 @@ type Entry struct {
 func Sniff(data []byte) bool { return len(data) >= 4 && string(data[:4]) == "PK\x03\x04" }
 
 // Open lists the files of a zip, without folders and what systems leave beside them.
-func Open(data []byte, lim Limits) ([]Entry, error) {
+func Open(data []byte, lim Limits) (_ []Entry, err error) {
+	defer damaged.Caught(&err, ErrZip)
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %v", ErrZip, err)
@@ -78,6 +81,14 @@ func Open(data []byte, lim Limits) ([]Entry, error) {
 		out = append(out, e)
 	}
 	return out, nil
+}
+
+// Size is how many bytes the file has unpacked, as its header promises.
+func (e Entry) Size() int64 {
+	if e.file == nil {
+		return 0
+	}
+	return int64(min(e.file.UncompressedSize64, 1<<62))
 }
 
 // Read unpacks the file. What its header promised is not trusted.

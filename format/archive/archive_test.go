@@ -96,3 +96,27 @@ func TestHarmfulZips(t *testing.T) {
 		t.Errorf("a wrong sum: %v", err)
 	}
 }
+
+// FuzzOpen: whatever the bytes, no path leads out of the zip and nothing unpacks to more than is allowed.
+func FuzzOpen(f *testing.F) {
+	w := NewWriter()
+	w.Add("a/b.txt", []byte("words words words words"), true)
+	data, err := w.Bytes()
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Add(data)
+	lim := Limits{Files: 50, FileBytes: 1 << 16, TotalBytes: 1 << 18}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		files, err := Open(data, lim)
+		if err != nil {
+			return
+		}
+		for _, e := range files {
+			got, err := e.Read()
+			if err == nil && (int64(len(got)) > lim.FileBytes || !fs.ValidPath(e.Path)) {
+				t.Fatalf("%q unpacks to %d bytes", e.Path, len(got))
+			}
+		}
+	})
+}

@@ -6,6 +6,7 @@ import (
 
 	"hexachord/core/sound"
 	"hexachord/format/aiff"
+	"hexachord/format/damaged"
 	"hexachord/format/flac"
 	"hexachord/format/mp3"
 	"hexachord/format/wav"
@@ -27,13 +28,16 @@ type Limits struct {
 	Channels int
 }
 
+// maxPeak bounds the loudest sample, 80 dB over full scale: what is louder is no recording.
+const maxPeak = 1e4
+
 // Decode reads a file. Every fault wraps sound.ErrAudio and says what the person can do.
-func Decode(data []byte, lim Limits) (Decoded, error) {
+func Decode(data []byte, lim Limits) (d Decoded, err error) {
+	defer damaged.Caught(&err, sound.ErrAudio)
 	if len(data) == 0 {
 		return Decoded{}, fmt.Errorf("%w: the file is empty", sound.ErrAudio)
 	}
-	d, err := decode(data, lim)
-	if err != nil {
+	if d, err = decode(data, lim); err != nil {
 		return d, err
 	}
 	switch {
@@ -45,6 +49,9 @@ func Decode(data []byte, lim Limits) (Decoded, error) {
 		return d, fmt.Errorf("%w: it lasts %.0f minutes; cut out the part you need (%.0f minutes at most)", sound.ErrTooLong, d.Seconds()/60, lim.Seconds/60)
 	}
 	d.Bad = d.Clean()
+	if peak := d.Peak(); peak > maxPeak {
+		return d, fmt.Errorf("%w: its loudest sample is %.3g times full scale; it is damaged, or no sound", sound.ErrAudio, peak)
+	}
 	return d, nil
 }
 

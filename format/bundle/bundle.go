@@ -14,6 +14,7 @@ import (
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/format/archive"
+	"hexachord/format/damaged"
 )
 
 // ManifestName is the manifest's path in the zip.
@@ -26,6 +27,9 @@ const (
 
 // ErrBundle is returned for a zip that is no kit bundle.
 var ErrBundle = errors.New("this is not a kit bundle")
+
+// maxManifest bounds kit.json, bytes: a kit of 128 pads with 512 layers takes a quarter of a megabyte.
+const maxManifest = 4 << 20
 
 // Manifest is what kit.json holds.
 type Manifest struct {
@@ -83,11 +87,15 @@ func FreeName(name string, taken map[string]bool) string {
 }
 
 // Read reads the manifest of a bundle's files and checks it.
-func Read(files []archive.Entry) (Manifest, error) {
+func Read(files []archive.Entry) (_ Manifest, err error) {
+	defer damaged.Caught(&err, ErrBundle)
 	var man Manifest
 	for _, f := range files {
 		if f.Path != ManifestName {
 			continue
+		}
+		if f.Size() > maxManifest {
+			return man, fmt.Errorf("%w: its %s has %d MB, a kit's has %d at most", ErrBundle, ManifestName, f.Size()>>20, maxManifest>>20)
 		}
 		text, err := f.Read()
 		if err != nil {

@@ -14,6 +14,7 @@ import (
 
 	"hexachord/core/drummap"
 	"hexachord/core/music"
+	"hexachord/format/damaged"
 )
 
 // ErrCSV is wrapped by every fault; each names its lines.
@@ -42,7 +43,8 @@ const maxFaults = 20
 // Decode reads a table. Its first row names the columns, in any order; note and name are needed, what else is missing
 // is proposed. Every fault is reported with its line, all together. role guesses a role from a name, "" for none;
 // middleC is the octave in which note names count middle C.
-func Decode(name string, data []byte, role func(name string) drummap.Role, middleC int) (drummap.Map, error) {
+func Decode(name string, data []byte, role func(name string) drummap.Role, middleC int) (_ drummap.Map, err error) {
+	defer damaged.Caught(&err, ErrCSV)
 	m := drummap.Map{Name: name, Lanes: []drummap.Lane{}}
 	if len(data) > MaxBytes {
 		return m, fmt.Errorf("%w: it is %d MB large; a map has 128 rows at most", ErrCSV, len(data)>>20)

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"hexachord/core/drummap"
+	"hexachord/format/damaged"
 )
 
 // ErrMIDNAM is wrapped by every fault; each names the line.
@@ -131,7 +132,8 @@ func Loses(m drummap.Map) []string {
 
 // Decode reads the note names of a file: of its first list of note names. role guesses a lane's role from its name, ""
 // when the name says nothing. Entities of a file's own are refused.
-func Decode(data []byte, role func(name string) drummap.Role) (drummap.Map, error) {
+func Decode(data []byte, role func(name string) drummap.Role) (_ drummap.Map, err error) {
+	defer damaged.Caught(&err, ErrMIDNAM)
 	if len(data) > MaxBytes {
 		return drummap.Map{}, fmt.Errorf("%w: it is %d MB large", ErrMIDNAM, len(data)>>20)
 	}

@@ -32,6 +32,10 @@ func Sniff(data []byte) bool {
 // Decode reads a whole MP3 file of at most maxSeconds, always as stereo. When the file says how
 // much silence its encoder added (LAME tag), that is trimmed.
 func Decode(data []byte, maxSeconds float64) (sound.Buffer, error) {
+	data, err := withoutID3(data)
+	if err != nil {
+		return sound.Buffer{}, err
+	}
 	d, err := mp3.NewDecoder(bytes.NewReader(data))
 	if err != nil {
 		return sound.Buffer{}, fmt.Errorf("%w: it looks like an MP3 file and cannot be read (%v)", sound.ErrAudio, err)
@@ -64,6 +68,25 @@ func Decode(data []byte, maxSeconds float64) (sound.Buffer, error) {
 		}
 	}
 	return out, nil
+}
+
+// withoutID3 passes over tags before the sound: ten bytes of head, the length of the rest in four times seven bits (ID3v2,
+// M. Nilsson 1998 to 2000). One that is longer than the file is refused here: the decoder would take memory for it.
+func withoutID3(data []byte) ([]byte, error) {
+	for len(data) >= 3 && string(data[:3]) == "ID3" {
+		if len(data) < 10 {
+			return nil, fmt.Errorf("%w: the MP3 file ends in its tag", sound.ErrAudio)
+		}
+		size := 0
+		for _, b := range data[6:10] {
+			size = size<<7 | int(b&0x7F)
+		}
+		if size > len(data)-10 {
+			return nil, fmt.Errorf("%w: the MP3 file ends in its tag", sound.ErrAudio)
+		}
+		data = data[10+size:]
+	}
+	return data, nil
 }
 
 // lameTag reads the encoder delay and padding, in frames, from the LAME extension of the Xing or Info

@@ -3,7 +3,6 @@ package sfz
 import (
 	"fmt"
 	"math"
-	"slices"
 	"sort"
 
 	"hexachord/core/kit"
@@ -22,10 +21,17 @@ type Sample struct {
 // left out. said lists, for the person, what was left out and what plays otherwise than the text says.
 func (f File) Kit(name, dir string, find func(path string) (Sample, error)) (k kit.Kit, said []string, err error) {
 	k = kit.Kit{Name: name, Pads: []kit.Pad{}}
+	known, more := map[string]bool{}, 0
 	say := func(format string, args ...any) {
-		if s := fmt.Sprintf(format, args...); !slices.Contains(said, s) {
-			said = append(said, s)
+		s := fmt.Sprintf(format, args...)
+		if known[s] {
+			return
 		}
+		if known[s] = true; len(said) == mostSaid {
+			more++
+			return
+		}
+		said = append(said, s)
 	}
 	type found struct {
 		Sample
@@ -76,8 +82,15 @@ func (f File) Kit(name, dir string, find func(path string) (Sample, error)) (k k
 	if len(k.Pads) == 0 {
 		return k, said, fmt.Errorf("%w: none of its samples could be read", ErrSFZ)
 	}
-	return k, append(said, f.unusedSaid()...), k.Check()
+	said = append(said, f.unusedSaid()...)
+	if more > 0 {
+		said = append(said, fmt.Sprintf("and %d faults more", more))
+	}
+	return k, said, k.Check()
 }
+
+// mostSaid bounds how many faults are told one by one.
+const mostSaid = 200
 
 func (f File) unusedSaid() []string {
 	if len(f.Unused) == 0 {

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"hexachord/core/music"
+	"hexachord/format/damaged"
 )
 
 // Faults a caller can tell apart.
@@ -51,7 +52,8 @@ var known = map[string]bool{
 var spelling = map[string]string{"loopmode": "loop_mode", "loopstart": "loop_start", "loopend": "loop_end", "offby": "off_by"}
 
 // Parse reads an SFZ file. Unknown opcodes and headers are listed, not refused.
-func Parse(data []byte) (File, error) {
+func Parse(data []byte) (_ File, err error) {
+	defer damaged.Caught(&err, ErrSFZ)
 	if len(data) > MaxBytes {
 		return File{}, fmt.Errorf("%w: it is %d MB large; a sample map has a few hundred KB at most", ErrSFZ, len(data)>>20)
 	}

@@ -2,6 +2,8 @@ package sfz
 
 import (
 	"errors"
+	"fmt"
+	"os"
 	"reflect"
 	"strings"
 	"testing"
@@ -127,6 +129,41 @@ func TestDamagedFilesAreRefusedInWords(t *testing.T) {
 	f, _ := Parse([]byte("<region> sample=a key=36 loop_mode=loop_continuous loop_start=90 loop_end=20000 offset=99999 volume=1e999 lovel=-5 hivel=999"))
 	if k, said, err := f.Kit("k", "", find); err != nil || len(said) == 0 || k.Check() != nil {
 		t.Errorf("values out of range: %v %q", err, said)
+	}
+}
+
+// A region whose velocities are none, which once led to a layer that is not there, is told and left out.
+func TestVelocitiesUpsideDownAreTold(t *testing.T) {
+	text, err := os.ReadFile("testdata/velocities-upside-down.sfz")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, text := range []string{string(text), "<region> sample=a.wav key=36 lovel=100 hivel=50"} {
+		f, err := Parse([]byte(text))
+		if err != nil {
+			continue
+		}
+		k, said, err := f.Kit("k", "", find)
+		if err == nil && (k.Check() != nil || len(said) == 0) {
+			t.Errorf("%q: %+v, %q", text, k, said)
+		}
+	}
+}
+
+// Tens of thousands of faulty regions are told shortly, and soon: the work grows with them and not with their square.
+func BenchmarkFaultyRegions20000(b *testing.B) {
+	var text strings.Builder
+	for i := range 20_000 {
+		fmt.Fprintf(&text, "<region> sample=s%d.wav key=36 lovel=100 hivel=%d\n", i%400, i%90)
+	}
+	for b.Loop() {
+		f, err := Parse([]byte(text.String()))
+		if err != nil {
+			b.Fatal(err)
+		}
+		if _, said, _ := f.Kit("k", "", find); len(said) > mostSaid+2 {
+			b.Fatalf("%d faults are told", len(said))
+		}
 	}
 }
 

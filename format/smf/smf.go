@@ -10,6 +10,7 @@ import (
 	"sort"
 
 	"hexachord/core/music"
+	"hexachord/format/damaged"
 )
 
 // Faults a caller can tell apart.
@@ -166,7 +167,8 @@ func (r *reader) varLen() (int, error) {
 
 // Decode reads a type 0 or 1 file. Chunks of unknown kind are passed over, as the specification asks;
 // bytes after the last track are ignored.
-func Decode(data []byte) (File, error) {
+func Decode(data []byte) (_ File, err error) {
+	defer damaged.Caught(&err, ErrNotMIDI)
 	be := binary.BigEndian
 	if len(data) < 14 || string(data[:4]) != "MThd" || be.Uint32(data[4:]) < 6 {
 		return File{}, ErrNotMIDI
