@@ -3,6 +3,7 @@ package e2e
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -114,6 +115,29 @@ func (b *bench) getJSON(path string, into any) {
 	b.t.Helper()
 	if err := json.Unmarshal(b.get(path), into); err != nil {
 		b.t.Fatal(err)
+	}
+}
+
+// post sends JSON and reads the reply when into is given.
+func (b *bench) post(path string, body, into any) {
+	b.t.Helper()
+	text, err := json.Marshal(body)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	res, err := http.Post(b.address+path, "application/json", bytes.NewReader(text))
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	data, err := io.ReadAll(res.Body)
+	if err != nil || res.StatusCode != http.StatusOK {
+		b.t.Fatalf("%s: %s %v %s", path, res.Status, err, data)
+	}
+	if into != nil {
+		if err := json.Unmarshal(data, into); err != nil {
+			b.t.Fatal(err)
+		}
 	}
 }
 

@@ -1,6 +1,6 @@
 import type { Swatch } from '../api/client';
 import { App as AntApp, ConfigProvider } from 'antd';
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { BreakFace } from '../break/BreakFace';
 import { bringFile } from '../break/listen';
 import { CarryFace } from '../maps/CarryFace';
@@ -112,6 +112,8 @@ export function App() {
   // the same object as long as the theme is the same: a new one draws every control anew
   const theme = useMemo(() => themeFor(dark), [dark]);
   const over = useDrop();
+  const openHelp = useCallback(() => setHelp(true), []);
+  const closeHelp = useCallback(() => setHelp(false), []);
   useEffect(() => {
     begin().catch((e: unknown) => say(explain(e)));
     const stop = listenToKeys(() => setHelp(true));
@@ -141,7 +143,7 @@ export function App() {
         <div
           className={`bench ${(face === 'sounds' || mapping) && !empty ? 'sounds' : ''} ${face === 'sounds' && cutting && !mapping ? 'cutting' : ''}`}
         >
-          <Header help={() => setHelp(true)} />
+          <Header help={openHelp} />
           {project && empty && <Empty project={project} />}
           {project && !empty && carrying && <CarryFace project={project} carrying={carrying} />}
           {project && !empty && editing && !carrying && <MapFace project={project} />}
@@ -162,7 +164,7 @@ export function App() {
             <ReadyDrawer project={project} />
           )}
         </div>
-        <KeySheet open={help} close={() => setHelp(false)} />
+        <KeySheet open={help} close={closeHelp} />
         {over && (
           <div className="drop">
             {face === 'sounds'

@@ -1,6 +1,6 @@
 import { BulbOutlined, DownOutlined, QuestionOutlined, RedoOutlined, UndoOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Tooltip } from 'antd';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { api, type KeptKit, type Lane } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
 import { History } from './History';
@@ -126,13 +126,51 @@ function Kits({ name }: { name: string }) {
   );
 }
 
-export function Header({ help }: { help: () => void }) {
-  const face = useBench((s) => s.face);
-  const project = useBench((s) => s.project);
+/** Back and forth in the history. */
+function Steps() {
+  const back = useBench((s) => s.project?.undo ?? '');
+  const forth = useBench((s) => s.project?.redo ?? '');
+  return (
+    <>
+      <Tooltip title={back ? `Undo: ${back} (Ctrl+Z)` : 'Nothing to undo'}>
+        <Button
+          type="text"
+          data-id="undo"
+          aria-label="Undo"
+          icon={<UndoOutlined />}
+          disabled={!back}
+          onClick={() => void undo()}
+        />
+      </Tooltip>
+      <Tooltip title={forth ? `Redo: ${forth} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
+        <Button
+          type="text"
+          data-id="redo"
+          aria-label="Redo"
+          icon={<RedoOutlined />}
+          disabled={!forth}
+          onClick={() => void redo()}
+        />
+      </Tooltip>
+    </>
+  );
+}
+
+function Saved() {
   const savedAt = useBench((s) => s.savedAt);
-  const pending = useBench((s) => s.pending);
+  const pending = useBench((s) => s.pending > 0);
+  const saved = pending ? 'Saving' : savedAt ? `Saved ${savedAt}` : 'Nothing to save yet';
+  return (
+    <span className="lab" data-id="saved" aria-live="polite">
+      {saved}
+    </span>
+  );
+}
+
+export const Header = memo(function Header({ help }: { help: () => void }) {
+  const face = useBench((s) => s.face);
+  const kit = useBench((s) => s.project?.kit.name ?? '');
   const dark = useBench((s) => s.dark);
-  const saved = pending > 0 ? 'Saving' : savedAt ? `Saved ${savedAt}` : 'Nothing to save yet';
   return (
     <header className="top">
       <div className="brand">
@@ -162,34 +200,13 @@ export function Header({ help }: { help: () => void }) {
         ))}
       </nav>
       <div className="topright">
-        <span className="lab" data-id="saved" aria-live="polite">
-          {saved}
-        </span>
+        <Saved />
         <span className="sep" />
-        <Tooltip title={project?.undo ? `Undo: ${project.undo} (Ctrl+Z)` : 'Nothing to undo'}>
-          <Button
-            type="text"
-            data-id="undo"
-            aria-label="Undo"
-            icon={<UndoOutlined />}
-            disabled={!project?.undo}
-            onClick={() => void undo()}
-          />
-        </Tooltip>
-        <Tooltip title={project?.redo ? `Redo: ${project.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'}>
-          <Button
-            type="text"
-            data-id="redo"
-            aria-label="Redo"
-            icon={<RedoOutlined />}
-            disabled={!project?.redo}
-            onClick={() => void redo()}
-          />
-        </Tooltip>
+        <Steps />
         <History />
         <span className="sep" />
         <span className="lab">Kit</span>
-        <Kits name={project?.kit.name ?? ''} />
+        <Kits name={kit} />
         <Tooltip title={dark ? 'Daylight' : 'Dark'}>
           <Button
             type="text"
@@ -204,4 +221,4 @@ export function Header({ help }: { help: () => void }) {
       </div>
     </header>
   );
-}
+});

@@ -1,7 +1,7 @@
 // Every key in one sheet: searched, and changed to the person's own.
 import { SearchOutlined } from '@ant-design/icons';
 import { Button, Input, Modal } from 'antd';
-import { useEffect, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
 import { actions, chooseKey, chordOf, conflict, keysOf, ownKeysAgain, useKeys, type Where } from './actions';
 
 const places: Record<Where, string> = {
@@ -34,7 +34,7 @@ const words: Record<string, string> = {
 };
 const spelled = (chord: string) => chord.replace(/Arrow\w+/, (k) => words[k] ?? k);
 
-export function KeySheet({ open, close }: { open: boolean; close: () => void }) {
+export const KeySheet = memo(function KeySheet({ open, close }: { open: boolean; close: () => void }) {
   const own = useKeys((s) => s.own);
   const [text, setText] = useState('');
   const [asking, setAsking] = useState('');
@@ -143,4 +143,4 @@ export function KeySheet({ open, close }: { open: boolean; close: () => void }) 
       </div>
     </Modal>
   );
-}
+});

@@ -74,7 +74,10 @@ const meters = ['4/4', '3/4', '6/8', '12/8', '5/4', '7/8'];
 export function Transport() {
   const playing = useBench((s) => s.playing);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
-  const pattern = useBench(currentPattern);
+  const meter = useBench((s) => {
+    const m = currentPattern(s)?.meter;
+    return m ? `${m.beats}/${m.unit}` : '4/4';
+  });
   const position = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
@@ -136,7 +139,7 @@ export function Transport() {
           size="small"
           style={{ width: 66 }}
           aria-label="Meter"
-          value={pattern ? `${pattern.meter.beats}/${pattern.meter.unit}` : '4/4'}
+          value={meter}
           options={meters.map((m) => ({ value: m, label: m }))}
           onChange={(m: string) => {
             const [beats, unit] = m.split('/').map(Number);

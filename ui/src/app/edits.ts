@@ -28,7 +28,15 @@ import { foresee } from '../model/foresee';
 import { EditQueue } from '../model/queue';
 import { barTicks, cellOf } from '../model/time';
 import { currentPattern, explain, type Face, say, shownLanes, stored, useBench } from './bench';
-import { applySettings, applySilence, refreshKit, refreshPass, soundingNow, stop, takeSounds } from './sounding';
+import {
+  applySettings,
+  applySilence,
+  refreshKit,
+  refreshPass,
+  soundingNow,
+  stop,
+  takeSounds,
+} from './sounding';
 
 const get = useBench.getState;
 const set = useBench.setState;

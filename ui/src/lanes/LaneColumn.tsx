@@ -52,7 +52,10 @@ const Row = memo(function Row({
   const { over, ...drop } = useSampleDrop(lane.note);
   const row = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    if (selected) row.current?.scrollIntoView({ block: 'nearest' }); // what is worked on stays in view
+    if (!selected) return undefined;
+    // what is worked on stays in view; with the next frame, so that nothing is laid out twice
+    const soon = requestAnimationFrame(() => row.current?.scrollIntoView({ block: 'nearest' }));
+    return () => cancelAnimationFrame(soon);
   }, [selected]);
   const held = useRef(0);
   const release = () => {
@@ -135,17 +138,18 @@ function chooseLane(note: number, also: boolean) {
 export function LaneColumn({ lanes }: { lanes: Lane[] }) {
   const chosen = useBench((s) => s.lane);
   const alsoLanes = useBench((s) => s.alsoLanes);
-  const project = useBench((s) => s.project);
-  if (!project) return null;
-  const { muted, solo } = project.settings;
+  const settings = useBench((s) => s.project?.settings);
+  const kit = useBench((s) => s.project?.kit);
+  if (!settings || !kit) return null;
+  const { muted, solo } = settings;
   return (
     <div className="lanes">
       {lanes.map((l) => (
         <Row
           key={l.note}
           lane={l}
-          layers={project.kit.pads.find((p) => p.note === l.note)?.layers.length ?? 0}
-          choke={project.kit.pads.find((p) => p.note === l.note)?.choke ?? 0}
+          layers={kit.pads.find((p) => p.note === l.note)?.layers.length ?? 0}
+          choke={kit.pads.find((p) => p.note === l.note)?.choke ?? 0}
           selected={l.note === chosen}
           also={alsoLanes.includes(l.note)}
           muted={muted.includes(l.note)}

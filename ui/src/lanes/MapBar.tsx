@@ -1,10 +1,12 @@
 import { Button, Dropdown } from 'antd';
+import { memo } from 'react';
 import type { Project } from '../api/client';
+import { sameButHits } from './same';
 import { toggleFold, useBench } from '../app/state';
 import { loadMap, loadMaps, startEditing, useMaps } from '../maps/state';
 
 /** Which drum map the lanes are, and what in the project has no lane. */
-export function MapBar({ project, done }: { project: Project; done?: () => void }) {
+export const MapBar = memo(function MapBar({ project, done }: { project: Project; done?: () => void }) {
   const n = project.map.lanes.length;
   const kept = useMaps((s) => s.kept);
   const hidden = project.map.lanes.filter((l) => !l.shown).length;
@@ -68,7 +70,7 @@ export function MapBar({ project, done }: { project: Project; done?: () => void 
       )}
     </div>
   );
-}
+}, sameButHits);
 
 const names: Record<string, string> = {
   cym: 'cymbals',

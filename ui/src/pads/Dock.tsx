@@ -1,9 +1,10 @@
 import { DownOutlined, UpOutlined } from '@ant-design/icons';
 import { Button, Select, Slider } from 'antd';
-import { useEffect, useRef, useState } from 'react';
-import type { Project } from '../api/client';
+import { memo, useEffect, useRef, useState } from 'react';
+import type { DrumMap, Kit, Project } from '../api/client';
 import { setPadsOpen, shownLanes, strike, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
+import { sameButHits, sameRow } from '../lanes/same';
 import { lateness } from '../model/time';
 import { player } from '../player/player';
 import { useSampleDrop } from '../sounds/drops';
@@ -13,7 +14,7 @@ import { velocityAt } from './velocity';
 const w = 66;
 const h = 76;
 
-function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boolean }) {
+const Pad = memo(function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boolean }) {
   const held = useRef(0);
   const [spot, setSpot] = useState<[number, number] | null>(null);
   const { over, ...drop } = useSampleDrop(pad.note);
@@ -106,7 +107,7 @@ function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boo
       )}
     </g>
   );
-}
+}, sameRow);
 
 /** The lane last struck by hand, for a moment. */
 function useStruck(): number {
@@ -120,7 +121,7 @@ function useStruck(): number {
   return last && over !== id ? last.note : -1;
 }
 
-function LastStrikes({ project, left }: { project: Project; left: number }) {
+function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number }) {
   const strikes = useBench((s) => s.strikes);
   if (strikes.length === 0) {
     return (
@@ -148,8 +149,8 @@ function LastStrikes({ project, left }: { project: Project; left: number }) {
       </thead>
       <tbody>
         {strikes.map((s) => {
-          const lane = project.map.lanes.find((l) => l.note === s.note);
-          const layers = project.kit.pads.find((p) => p.note === s.note)?.layers.length ?? 0;
+          const lane = map.lanes.find((l) => l.note === s.note);
+          const layers = kit.pads.find((p) => p.note === s.note)?.layers.length ?? 0;
           if (!lane) return null;
           return (
             <tr key={s.id} className={`f-${lane.color}`}>
@@ -206,120 +207,137 @@ function LastStrikes({ project, left }: { project: Project; left: number }) {
   );
 }
 
-export function Dock({ project, open }: { project: Project; open: boolean }) {
+/** What stands beside the open pads: how hard keys strike, and which pads are shown. */
+const Side = memo(function Side({ noSound }: { noSound: boolean }) {
   const velocity = useBench((s) => s.strikeVelocity);
   const bank = useBench((s) => s.bank);
+  return (
+    <div className="dockside">
+      <div className="row" style={{ padding: '5px 12px 0' }}>
+        <span className="ttl">Pads</span>
+        <span className="lab">{noSound ? 'silent until lanes have sounds' : 'harder nearer the centre'}</span>
+        <span className="grow" />
+        <Button
+          type="text"
+          size="small"
+          icon={<DownOutlined />}
+          aria-label="Shut the pads"
+          title="Shut the pads (P)"
+          onClick={() => setPadsOpen(false)}
+        />
+      </div>
+      <div className="row" style={{ padding: '8px 12px 0' }}>
+        <span className="lab" style={{ width: 76 }}>
+          Keys strike at
+        </span>
+        <Slider
+          style={{ width: 92 }}
+          min={1}
+          max={127}
+          value={velocity}
+          tooltip={{ open: false }}
+          ariaLabelForHandle="Velocity at which keys strike"
+          onChange={(v: number) => useBench.setState({ strikeVelocity: v })}
+        />
+        <span className="num">{velocity}</span>
+      </div>
+      <div className="row" style={{ padding: '2px 12px' }}>
+        <span className="lab" style={{ width: 76 }}>
+          Pads
+        </span>
+        <Select
+          size="small"
+          style={{ width: 132 }}
+          aria-label="Pads shown"
+          value={bank}
+          options={[
+            { value: 0, label: 'twelve, by role' },
+            ...[1, 2, 3, 4, 5, 6, 7, 8].map((b) => ({
+              value: b,
+              label: `bank ${b}: ${b * 16 - 16} to ${b * 16 - 1}`,
+            })),
+          ]}
+          onChange={(b: number) => useBench.setState({ bank: b })}
+        />
+      </div>
+      <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
+        Clicked steps take this velocity too; with Shift, 127.
+      </p>
+    </div>
+  );
+});
+
+/** The pads; the one struck is ringed. */
+function Pads({ map, kit }: { map: DrumMap; kit: Kit }) {
+  const bank = useBench((s) => s.bank);
   const struck = useStruck();
+  return (
+    <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
+      {padsNow(bank === 0 ? shownLanes(map) : map.lanes, bank).map((p) => (
+        <Pad
+          key={`${p.row} ${p.column}`}
+          pad={p}
+          layers={kit.pads.find((k) => k.note === p.lane?.note)?.layers.length ?? 0}
+          struck={p.lane !== undefined && p.lane.note === struck}
+        />
+      ))}
+    </svg>
+  );
+}
+
+function Shut({ map }: { map: DrumMap }) {
+  const bank = useBench((s) => s.bank);
   const last = useBench((s) => s.strikes[0]);
-  const lane = last && project.map.lanes.find((l) => l.note === last.note);
-  if (!open) {
-    return (
-      <>
-        <div className="dockside shut">
-          <div className="row" style={{ height: 31, padding: '0 12px' }}>
-            <span className="ttl">Pads</span>
-            <span className="lab">
-              {bank === 0 ? '12 pads on two rows of keys' : `bank ${bank} of 16 pads`}
-            </span>
-            <span className="grow" />
-            <Button
-              type="text"
-              size="small"
-              icon={<UpOutlined />}
-              aria-label="Show the pads"
-              title="Show the pads (P)"
-              onClick={() => setPadsOpen(true)}
-            />
-          </div>
-        </div>
-        <div className="dock shut">
-          <div className="row" style={{ height: 31, padding: '0 14px', gap: 14 }}>
-            <span className="lab">Last strike</span>
-            {last && lane ? (
-              <>
-                <Chip code={lane.code} family={lane.color} w={26} h={21} />
-                <span className="num">{last.velocity}</span>
-                {last.layer >= 0 && <span className="lab">layer {last.layer + 1}</span>}
-                {last.leanMS !== null && <span className="lab">{lateness(last.leanMS)}</span>}
-              </>
-            ) : (
-              <span className="lab">none yet</span>
-            )}
-          </div>
-        </div>
-      </>
-    );
-  }
-  const noSound = project.kit.pads.length === 0;
+  const lane = last && map.lanes.find((l) => l.note === last.note);
   return (
     <>
-      <div className="dockside">
-        <div className="row" style={{ padding: '5px 12px 0' }}>
+      <div className="dockside shut">
+        <div className="row" style={{ height: 31, padding: '0 12px' }}>
           <span className="ttl">Pads</span>
           <span className="lab">
-            {noSound ? 'silent until lanes have sounds' : 'harder nearer the centre'}
+            {bank === 0 ? '12 pads on two rows of keys' : `bank ${bank} of 16 pads`}
           </span>
           <span className="grow" />
           <Button
             type="text"
             size="small"
-            icon={<DownOutlined />}
-            aria-label="Shut the pads"
-            title="Shut the pads (P)"
-            onClick={() => setPadsOpen(false)}
+            icon={<UpOutlined />}
+            aria-label="Show the pads"
+            title="Show the pads (P)"
+            onClick={() => setPadsOpen(true)}
           />
         </div>
-        <div className="row" style={{ padding: '8px 12px 0' }}>
-          <span className="lab" style={{ width: 76 }}>
-            Keys strike at
-          </span>
-          <Slider
-            style={{ width: 92 }}
-            min={1}
-            max={127}
-            value={velocity}
-            tooltip={{ open: false }}
-            ariaLabelForHandle="Velocity at which keys strike"
-            onChange={(v: number) => useBench.setState({ strikeVelocity: v })}
-          />
-          <span className="num">{velocity}</span>
-        </div>
-        <div className="row" style={{ padding: '2px 12px' }}>
-          <span className="lab" style={{ width: 76 }}>
-            Pads
-          </span>
-          <Select
-            size="small"
-            style={{ width: 132 }}
-            aria-label="Pads shown"
-            value={bank}
-            options={[
-              { value: 0, label: 'twelve, by role' },
-              ...[1, 2, 3, 4, 5, 6, 7, 8].map((b) => ({
-                value: b,
-                label: `bank ${b}: ${b * 16 - 16} to ${b * 16 - 1}`,
-              })),
-            ]}
-            onChange={(b: number) => useBench.setState({ bank: b })}
-          />
-        </div>
-        <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
-          Clicked steps take this velocity too; with Shift, 127.
-        </p>
       </div>
-      <div className="dock">
-        <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
-          {padsNow(bank === 0 ? shownLanes(project.map) : project.map.lanes, bank).map((p) => (
-            <Pad
-              key={`${p.row} ${p.column}`}
-              pad={p}
-              layers={project.kit.pads.find((k) => k.note === p.lane?.note)?.layers.length ?? 0}
-              struck={p.lane !== undefined && p.lane.note === struck}
-            />
-          ))}
-        </svg>
-        <LastStrikes project={project} left={bank === 0 ? 492 : 596} />
+      <div className="dock shut">
+        <div className="row" style={{ height: 31, padding: '0 14px', gap: 14 }}>
+          <span className="lab">Last strike</span>
+          {last && lane ? (
+            <>
+              <Chip code={lane.code} family={lane.color} w={26} h={21} />
+              <span className="num">{last.velocity}</span>
+              {last.layer >= 0 && <span className="lab">layer {last.layer + 1}</span>}
+              {last.leanMS !== null && <span className="lab">{lateness(last.leanMS)}</span>}
+            </>
+          ) : (
+            <span className="lab">none yet</span>
+          )}
+        </div>
       </div>
     </>
   );
 }
+
+export const Dock = memo(function Dock({ project, open }: { project: Project; open: boolean }) {
+  const { map, kit } = project;
+  const bank = useBench((s) => s.bank);
+  if (!open) return <Shut map={map} />;
+  return (
+    <>
+      <Side noSound={kit.pads.length === 0} />
+      <div className="dock">
+        <Pads map={map} kit={kit} />
+        <LastStrikes map={map} kit={kit} left={bank === 0 ? 492 : 596} />
+      </div>
+    </>
+  );
+}, sameButHits);

@@ -33,6 +33,7 @@ export type ToWorklet =
   | { kind: 'silent'; notes: number[] }
   | { kind: 'blend'; kit: number; recording: number }
   | { kind: 'release'; ticket: number }
+  | { kind: 'stall'; ms: number }
   | Strike;
 
 /** A cue that was started. Frames count from the audio context's start. */
@@ -59,7 +60,7 @@ export interface FromWorklet {
   started: Started[];
   /** notes of the sounds that ring now and are not being cut */
   sounding: number[];
-  /** cues that started later than planned, since the start */
+  /** cues that started later than planned, or while the thread was behind the wall clock, since the start */
   late: number;
   /** cues whose voice had not come yet, since the start */
   missing: number;

@@ -253,6 +253,16 @@ class Player {
     this.send({ kind: 'strike', cues: [cue], ticket: ++this.tickets });
   }
 
+  /** Holds the audio thread up, for the tests. */
+  stall(ms: number) {
+    this.send({ kind: 'stall', ms });
+  }
+
+  /** The audio clock now, seconds. */
+  get clock(): number {
+    return this.context?.currentTime ?? 0;
+  }
+
   release(ticket: number) {
     this.send({ kind: 'release', ticket });
   }

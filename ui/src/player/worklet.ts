@@ -28,6 +28,8 @@ interface Sounding {
 const stopFadeS = 0.02;
 const joinFrames = 128;
 const reportFrames = 735; // about 60 a second
+/** how far behind the wall clock a cue may start before it counts as late, seconds: more than a batch of blocks */
+const lateS = 0.05;
 
 class Mixer extends AudioWorkletProcessor {
   private voices = new Map<string, VoiceAudio>();
@@ -47,6 +49,11 @@ class Mixer extends AudioWorkletProcessor {
   private late = 0;
   private missing = 0;
   private reportedAt = 0;
+  /** the frame after the last block */
+  private done = -1;
+  /** how far the frames are behind the wall clock, seconds, and how far they were when they were nearest to it of late */
+  private behind = 0;
+  private nearest = Infinity;
 
   constructor(options: { processorOptions?: WorkletOptions }) {
     super();
@@ -98,6 +105,12 @@ class Mixer extends AudioWorkletProcessor {
       case 'strike':
         for (const c of m.cues) this.start(c, currentFrame, currentFrame, m.ticket);
         break;
+      case 'stall': {
+        // for the tests: the audio thread has no time
+        const until = Date.now() + m.ms;
+        while (Date.now() < until);
+        break;
+      }
       case 'release':
         for (const s of this.sounding) {
           if (s.ticket === m.ticket && s.cue.hold > 0) this.cut(s, currentFrame, s.cue.release);
@@ -161,7 +174,7 @@ class Mixer extends AudioWorkletProcessor {
       frame,
       live: ticket !== 0,
     });
-    if (frame > planned) this.late++;
+    if (frame > planned || this.behind > lateS) this.late++;
     const audio = this.voices.get(cue.voice);
     if (!audio) {
       this.missing++;
@@ -201,7 +214,7 @@ class Mixer extends AudioWorkletProcessor {
         if (at > t1) break;
         const frame = this.base + Math.round(at * sampleRate);
         if (frame >= from && frame < to && !this.silent.has(cue.note) && sounds(this.pass, cue.when, n)) {
-          this.start(takeOf(this.pass, cue, n), frame, frame, 0);
+          this.start(takeOf(this.pass, cue, n), Math.max(frame, currentFrame), frame, 0);
         }
       }
     }
@@ -226,7 +239,10 @@ class Mixer extends AudioWorkletProcessor {
     if (!left || !right) return true;
     const from = currentFrame;
     const to = from + left.length;
-    if (this.playing) this.startCues(from, to);
+    this.watch(from);
+    // cues of blocks that were passed over start late rather than never
+    if (this.playing) this.startCues(this.done < 0 ? from : Math.min(from, this.done), to);
+    this.done = to;
     const glide = 1 - Math.exp(-left.length / (0.01 * sampleRate));
     this.kitGain += (this.kitTarget - this.kitGain) * glide;
     this.recordingGain += (this.recordingTarget - this.recordingGain) * glide;
@@ -245,6 +261,14 @@ class Mixer extends AudioWorkletProcessor {
     this.peaks = [peak(left, this.peaks[0]), peak(right, this.peaks[1])];
     if (to - this.reportedAt >= reportFrames) this.report(to);
     return true;
+  }
+
+  /** Holds the frames against the wall clock. A thread that was held up is behind it, and what starts then is heard late. */
+  private watch(frame: number) {
+    const apart = Date.now() / 1000 - frame / sampleRate;
+    // clocks drift apart by themselves, slowly: what counts is against the nearest of the last seconds
+    this.nearest = Math.min(this.nearest + 1e-6, apart);
+    this.behind = apart - this.nearest;
   }
 
   private report(frame: number) {

@@ -450,7 +450,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         </div>
         {laneNow && (
           <div className="abs" style={{ right: 12, top: 66 }}>
-            <LaneTools pattern={pattern} lane={laneNow} />
+            <LaneTools lane={laneNow} />
           </div>
         )}
       </div>

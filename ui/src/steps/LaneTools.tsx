@@ -3,7 +3,7 @@ import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
 import { memo, useState } from 'react';
 import type { Lane, Pattern } from '../api/client';
 import type { AboutLanes } from '../model/edits';
-import { editPattern, useBench } from '../app/state';
+import { currentPattern, editPattern, useBench } from '../app/state';
 import { barTicks, cellOf, grids, msToTicks, PPQ } from '../model/time';
 
 const Num = ({
@@ -269,7 +269,13 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
   );
 }
 
-export const LaneTools = memo(function LaneTools({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
+/** The panel of the pattern shown; without it nothing of the tools is drawn for a hit. */
+function Shown({ lane }: { lane: Lane }) {
+  const pattern = useBench((s) => (s.panel === 'lane' ? currentPattern(s) : null));
+  return pattern && <Panel pattern={pattern} lane={lane} />;
+}
+
+export const LaneTools = memo(function LaneTools({ lane }: { lane: Lane }) {
   const open = useBench((s) => s.panel === 'lane');
   return (
     <Popover
@@ -277,7 +283,7 @@ export const LaneTools = memo(function LaneTools({ pattern, lane }: { pattern: P
       placement="topLeft"
       open={open}
       onOpenChange={(o) => useBench.setState({ panel: o ? 'lane' : '' })}
-      content={<Panel pattern={pattern} lane={lane} />}
+      content={<Shown lane={lane} />}
     >
       <Button
         size="small"

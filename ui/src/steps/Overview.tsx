@@ -1,5 +1,5 @@
 import { memo, useEffect, useRef } from 'react';
-import type { Lane, Pattern } from '../api/client';
+import type { Hit, Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
 import { barTicks, gridTicks, PPQ, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
@@ -7,6 +7,49 @@ import { pad } from './geometry';
 
 /** How many bars fit in the crown; longer patterns show the ones around the bar below. */
 const most = 8;
+
+const sameHits = (a: { hits: Hit[] }, b: { hits: Hit[] }) =>
+  a.hits.length === b.hits.length &&
+  a.hits.every((h, i) => h === b.hits[i]) &&
+  Object.entries(a).every(([k, v]) => k === 'hits' || v === b[k as keyof typeof b]);
+
+/** The hits of one bar in small. */
+const SmallHits = memo(function SmallHits({
+  hits,
+  lanes,
+  left,
+  w,
+  from,
+  ticks,
+  rowH,
+}: {
+  hits: Hit[];
+  lanes: Lane[];
+  left: number;
+  w: number;
+  from: number;
+  ticks: number;
+  rowH: number;
+}) {
+  return hits.map((h) => {
+    const row = lanes.findIndex((l) => l.note === h.note);
+    const lane = lanes[row];
+    if (!lane) return null;
+    const hh = 1.5 + ((rowH - 1.5) * Math.max(...strokes(h))) / 127;
+    const hx = left + (w * (Math.max(0, h.tick) - from + PPQ / 8)) / ticks;
+    return (
+      <rect
+        key={`${h.note} ${h.tick}`}
+        className={`f-${lane.color}`}
+        x={hx - Math.min(4, w / 60)}
+        y={17.5 + (row + 1) * rowH - hh}
+        width={Math.min(8, w / 30)}
+        height={hh}
+        fill="var(--c)"
+      />
+    );
+  });
+}, sameHits);
 
 /** The whole pattern in small; a click shows that bar below. */
 export const Overview = memo(function Overview({
@@ -83,24 +126,15 @@ export const Overview = memo(function Overview({
                   stroke="var(--rule)"
                 />
               ))}
-              {hits.map((h) => {
-                const row = lanes.findIndex((l) => l.note === h.note);
-                const lane = lanes[row];
-                if (!lane) return null;
-                const hh = 1.5 + ((rowH - 1.5) * Math.max(...strokes(h))) / 127;
-                const hx = x + (w * (Math.max(0, h.tick) - b * ticks + PPQ / 8)) / ticks;
-                return (
-                  <rect
-                    key={`${h.note} ${h.tick}`}
-                    className={`f-${lane.color}`}
-                    x={hx - Math.min(4, w / 60)}
-                    y={17.5 + (row + 1) * rowH - hh}
-                    width={Math.min(8, w / 30)}
-                    height={hh}
-                    fill="var(--c)"
-                  />
-                );
-              })}
+              <SmallHits
+                hits={hits}
+                lanes={lanes}
+                left={x}
+                w={w}
+                from={b * ticks}
+                ticks={ticks}
+                rowH={rowH}
+              />
             </g>
           );
         })}

@@ -11,8 +11,6 @@ import { cellAt, hitsInBar, rowH, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
 import { Again, Cells, Halos, Hits, Playhead, type Props, Small } from './marks';
 
-const nowhere = { note: -1, cell: -1 };
-
 type Drag =
   | { kind: 'paint'; note: number; done: Set<number>; put: Hit[] }
   | { kind: 'clear'; note: number; remove: Hit[]; done: Set<number> }
@@ -272,7 +270,8 @@ export function StepsStage(props: Props) {
               lanes={lanes}
               g={g}
               silent={props.silent}
-              cursor={nowhere}
+              cursorNote={-1}
+              cursorCell={-1}
               places={null}
               preview
             />
@@ -284,7 +283,8 @@ export function StepsStage(props: Props) {
             lanes={lanes}
             g={g}
             silent={props.silent}
-            cursor={{ note: lane, cell }}
+            cursorNote={lane}
+            cursorCell={cell}
             places={drag ? null : places}
             loop={loop}
           />

@@ -1,6 +1,6 @@
 // The strip under the steps: velocity, timing, split, pan or chance of the chosen lanes' hits, drawn where they stand.
 import { Segmented } from 'antd';
-import { useRef, useState } from 'react';
+import { memo, useRef, useState } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import type { HitsEdit } from '../model/edits';
 import { editPattern, strike, useBench } from '../app/state';
@@ -318,6 +318,10 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   );
 }
 
+const Modes = memo(function Modes({ mode, setMode }: { mode: StripMode; setMode: (m: StripMode) => void }) {
+  return <Segmented<StripMode> size="small" options={[...stripModes]} value={mode} onChange={setMode} />;
+});
+
 export function StripSide({
   pattern,
   lane,
@@ -344,7 +348,7 @@ export function StripSide({
         <span className="ttl ellipsis">{lane.name}</span>
         {others > 0 && <span className="lab">and {others} more</span>}
         <span className="grow" />
-        <LaneTools pattern={pattern} lane={lane} />
+        <LaneTools lane={lane} />
       </div>
       <div
         className="row abs"
@@ -378,7 +382,7 @@ export function StripSide({
         )}
       </div>
       <div className="abs" style={{ left: 10, top: 66 }}>
-        <Segmented<StripMode> size="small" options={[...stripModes]} value={mode} onChange={setMode} />
+        <Modes mode={mode} setMode={setMode} />
       </div>
     </div>
   );

@@ -1,9 +1,10 @@
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Slider, Switch } from 'antd';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { addresses, type Pattern, type Project } from '../api/client';
 import { choosePattern, editPattern, importMIDI, showBar, togglePanel, useBench } from '../app/state';
 import { midiFiles, useFiles } from '../app/PickFile';
+import { sameButHits } from '../lanes/same';
 import { grids } from '../model/time';
 import { FeelTools, saveFeel } from './Feel';
 
@@ -23,10 +24,50 @@ const wavs = [44100, 48000, 96000].map((rate) => ({
   })),
 }));
 
-export function StepsTools({ project, pattern }: { project: Project; pattern: Pattern }) {
-  const patternId = useBench((s) => s.patternId);
+/** Which bar is shown, and whether it follows what plays. */
+function BarShown({ bars }: { bars: number }) {
   const bar = useBench((s) => s.bar);
   const follow = useBench((s) => s.follow);
+  return (
+    <>
+      <Button
+        size="small"
+        icon={<LeftOutlined />}
+        aria-label="Previous bar"
+        title="Previous bar ([)"
+        disabled={bar === 0}
+        onClick={() => showBar(bar - 1)}
+      />
+      <span data-id="bar">
+        <b>Bar {bar + 1}</b> of {bars}
+      </span>
+      <Button
+        size="small"
+        icon={<RightOutlined />}
+        aria-label="Next bar"
+        title="Next bar (])"
+        disabled={bar >= bars - 1}
+        onClick={() => showBar(bar + 1)}
+      />
+      <Switch
+        size="small"
+        checked={follow}
+        aria-label="Follow"
+        onChange={(v) => useBench.setState({ follow: v })}
+      />
+      <span className="muted">Follow</span>
+    </>
+  );
+}
+
+export const StepsTools = memo(function StepsTools({
+  project,
+  pattern,
+}: {
+  project: Project;
+  pattern: Pattern;
+}) {
+  const patternId = useBench((s) => s.patternId);
   const [swing, setSwing] = useState<number | null>(null);
   const feel = pattern.feel ?? project.settings.feel;
   const filesOpen = useBench((s) => s.panel === 'files');
@@ -77,32 +118,7 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
         onChange={(grid: string) => void editPattern({ op: 'shape', grid })}
       />
       <span className="sep" />
-      <Button
-        size="small"
-        icon={<LeftOutlined />}
-        aria-label="Previous bar"
-        title="Previous bar ([)"
-        disabled={bar === 0}
-        onClick={() => showBar(bar - 1)}
-      />
-      <span data-id="bar">
-        <b>Bar {bar + 1}</b> of {pattern.bars}
-      </span>
-      <Button
-        size="small"
-        icon={<RightOutlined />}
-        aria-label="Next bar"
-        title="Next bar (])"
-        disabled={bar >= pattern.bars - 1}
-        onClick={() => showBar(bar + 1)}
-      />
-      <Switch
-        size="small"
-        checked={follow}
-        aria-label="Follow"
-        onChange={(v) => useBench.setState({ follow: v })}
-      />
-      <span className="muted">Follow</span>
+      <BarShown bars={pattern.bars} />
       <span className="sep" />
       <span className="lab">Swing</span>
       <Slider
@@ -149,4 +165,4 @@ export function StepsTools({ project, pattern }: { project: Project; pattern: Pa
       {midi.input}
     </div>
   );
-}
+}, sameButHits);

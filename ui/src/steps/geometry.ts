@@ -93,6 +93,17 @@ export function stepsGeometry(
 
 /** Hits of the bar shown; those before the first line are shown with bar 1. */
 export function hitsInBar(p: Pick<Pattern, 'hits'>, g: StepsGeometry): Hit[] {
+  const known = inBars.get(p.hits) ?? new WeakMap<StepsGeometry, Hit[]>();
+  inBars.set(p.hits, known);
+  const found = known.get(g) ?? hitsOf(p, g);
+  known.set(g, found);
+  return found;
+}
+
+// asked for several times while one thing is drawn
+const inBars = new WeakMap<Hit[], WeakMap<StepsGeometry, Hit[]>>();
+
+function hitsOf(p: Pick<Pattern, 'hits'>, g: StepsGeometry): Hit[] {
   return p.hits.filter((h) => {
     const { cell, firstCell, cells } = g.of(h.note);
     const c = Math.max(0, Math.round(nearestLine(h.tick, cell) / cell));

@@ -1,5 +1,5 @@
 // What lies on the Steps stage: cells, hits, halos, the playing column.
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
@@ -68,18 +68,32 @@ export const Cells = memo(function Cells({ shape, lanes, g }: Pick<Props, 'shape
   );
 });
 
+/** Names hits by their place in the bar shown: what stands there in the next bar takes the same marks over. */
+function placeKeys() {
+  const seen = new Map<string, number>();
+  return (note: number, cell: number) => {
+    const place = `${note} ${cell}`;
+    const n = seen.get(place) ?? 0;
+    seen.set(place, n + 1);
+    return n === 0 ? place : `${place} ${n}`;
+  };
+}
+
 export const Hits = memo(function Hits({
   hits,
   lanes,
   g,
   silent,
-  cursor,
+  cursorNote,
+  cursorCell,
   places,
   preview,
   loop,
 }: Pick<Props, 'lanes' | 'g' | 'silent'> & {
   hits: Hit[];
-  cursor: { note: number; cell: number };
+  /** where the keyboard cursor stands; −1: nowhere */
+  cursorNote: number;
+  cursorCell: number;
   /** after how many ticks a lane begins again: what lies beyond is not heard */
   loop?: (note: number) => number;
   /** where hits sound, when the feel moves them */
@@ -88,6 +102,7 @@ export const Hits = memo(function Hits({
   preview?: boolean;
 }) {
   const row = new Map(lanes.map((l, r) => [l.note, { l, r }]));
+  const keyOf = placeKeys();
   return (
     <>
       {hits.map((h) => {
@@ -96,48 +111,72 @@ export const Hits = memo(function Hits({
         const c = g.of(h.note);
         const place = c.place(h, places?.get(`${h.note} ${h.tick}`));
         const y = at.r * rowH + rowH / 2;
-        const chance = 100 - (h.skip ?? 0);
-        const pan = h.pan ?? 0;
         return (
-          <g key={`${h.note} ${h.tick}`} className={`f-${at.l.color}`} data-hit={`${h.note} ${h.tick}`}>
-            <g opacity={chance < 100 ? 0.4 + (0.6 * chance) / 100 : 1}>
-              <HitMark
-                x={place.x}
-                y={y}
-                w={c.hitW}
-                h={c.hitW * 0.867}
-                velocities={strokes(h)}
-                grid={place.grid}
-                dim={silent(h.note) || (loop !== undefined && h.tick >= loop(h.note))}
-                preview={preview ?? false}
-                selected={h.note === cursor.note && place.cell === cursor.cell}
-              />
-            </g>
-            {chance < 100 && (
-              <text
-                x={place.x}
-                y={y - 4}
-                textAnchor="middle"
-                style={{ fontSize: 9, fontWeight: 700 }}
-                className="i"
-              >
-                {chance}%
-              </text>
-            )}
-            {pan !== 0 && (
-              <line
-                x1={place.x}
-                x2={place.x + (pan / 100) * (c.hitW / 2)}
-                y1={y + c.hitW * 0.43 + 1}
-                y2={y + c.hitW * 0.43 + 1}
-                stroke="var(--ink)"
-                strokeWidth={2}
-              />
-            )}
-          </g>
+          <OneHit
+            key={keyOf(h.note, place.cell - c.firstCell)}
+            hit={h}
+            color={at.l.color}
+            x={place.x}
+            y={y}
+            w={c.hitW}
+            grid={place.grid}
+            dim={silent(h.note) || (loop !== undefined && h.tick >= loop(h.note))}
+            preview={preview ?? false}
+            selected={h.note === cursorNote && place.cell === cursorCell}
+          />
         );
       })}
     </>
+  );
+});
+
+interface OneHitProps {
+  hit: Hit;
+  color: string;
+  x: number;
+  y: number;
+  w: number;
+  grid: number | undefined;
+  dim: boolean;
+  preview: boolean;
+  selected: boolean;
+}
+
+/** One hit, drawn anew only when it is another or stands elsewhere. */
+const OneHit = memo(function OneHit({ hit: h, color, x, y, w, grid, dim, preview, selected }: OneHitProps) {
+  const chance = 100 - (h.skip ?? 0);
+  const pan = h.pan ?? 0;
+  return (
+    <g className={`f-${color}`} data-hit={`${h.note} ${h.tick}`}>
+      <g opacity={chance < 100 ? 0.4 + (0.6 * chance) / 100 : 1}>
+        <HitMark
+          x={x}
+          y={y}
+          w={w}
+          h={w * 0.867}
+          velocities={strokes(h)}
+          grid={grid}
+          dim={dim}
+          preview={preview}
+          selected={selected}
+        />
+      </g>
+      {chance < 100 && (
+        <text x={x} y={y - 4} textAnchor="middle" style={{ fontSize: 9, fontWeight: 700 }} className="i">
+          {chance}%
+        </text>
+      )}
+      {pan !== 0 && (
+        <line
+          x1={x}
+          x2={x + (pan / 100) * (w / 2)}
+          y1={y + w * 0.43 + 1}
+          y2={y + w * 0.43 + 1}
+          stroke="var(--ink)"
+          strokeWidth={2}
+        />
+      )}
+    </g>
   );
 });
 
@@ -195,50 +234,75 @@ export const Again = memo(function Again({ pattern, lanes, g }: Pick<Props, 'pat
   );
 });
 
-/** Halos on the hits that sound now, behind them. */
-export function Halos({
+/** Halos on the hits that sound now, behind them: one for each hit, lit and put out without drawing anything anew. */
+export const Halos = memo(function Halos({
   pattern,
   lanes,
   g,
   places,
 }: Pick<Props, 'pattern' | 'lanes' | 'g'> & { places: ReadonlyMap<string, number> | null }) {
-  const [struck, setStruck] = useState<ReadonlyMap<string, number>>(new Map());
-  useEffect(
-    () =>
-      player.listen((r) => {
-        const now = performance.now();
-        setStruck((old) => {
-          const fresh = r.started.filter((c) => !c.live);
-          if (fresh.length === 0 && [...old.values()].every((until) => until > now)) return old;
-          const next = new Map([...old].filter(([, until]) => until > now));
-          for (const c of fresh) next.set(`${c.note} ${c.tick}`, now + haloMS);
-          return next;
-        });
-      }),
-    [],
-  );
-  const row = new Map(lanes.map((l, r) => [l.note, { l, r }]));
-  return hitsInBar(pattern, g)
-    .filter((h) => struck.has(`${h.note} ${h.tick}`))
-    .map((h) => {
-      const at = row.get(h.note);
-      const wide = g.hitW + (h.split > 1 ? 17 : 9);
-      return at ? (
-        <g key={`${h.note} ${h.tick}`} className={`f-${at.l.color}`}>
-          <Poly
-            pts={hex(
-              g.of(h.note).place(h, places?.get(`${h.note} ${h.tick}`)).x,
-              at.r * rowH + rowH / 2,
-              wide,
-              g.hitW * 0.867 + 6,
-            )}
-            fill="var(--c)"
-            opacity={0.45}
-          />
-        </g>
-      ) : null;
+  const layer = useRef<SVGGElement>(null);
+  useEffect(() => {
+    const lit = new Map<Element, number>();
+    const stop = player.listen((r) => {
+      const now = performance.now();
+      for (const [el, until] of lit)
+        if (until <= now) {
+          el.removeAttribute('data-lit');
+          lit.delete(el);
+        }
+      for (const c of r.started) {
+        if (c.live) continue;
+        const el = layer.current?.querySelector(`[data-halo="${c.note} ${c.tick}"]`);
+        if (!el) continue;
+        el.setAttribute('data-lit', '');
+        lit.set(el, now + haloMS);
+      }
     });
-}
+    return () => {
+      stop();
+      for (const el of lit.keys()) el.removeAttribute('data-lit');
+    };
+  }, []);
+  const keyOf = placeKeys();
+  const row = new Map(lanes.map((l, r) => [l.note, { l, r }]));
+  return (
+    <g ref={layer} className="halos" pointerEvents="none">
+      {hitsInBar(pattern, g).map((h) => {
+        const at = row.get(h.note);
+        if (!at) return null;
+        const c = g.of(h.note);
+        const place = c.place(h, places?.get(`${h.note} ${h.tick}`));
+        return (
+          <Halo
+            key={keyOf(h.note, place.cell - c.firstCell)}
+            id={`${h.note} ${h.tick}`}
+            color={at.l.color}
+            x={place.x}
+            y={at.r * rowH + rowH / 2}
+            w={g.hitW}
+            split={h.split > 1}
+          />
+        );
+      })}
+    </g>
+  );
+});
+
+const Halo = memo(function Halo(o: {
+  id: string;
+  color: string;
+  x: number;
+  y: number;
+  w: number;
+  split: boolean;
+}) {
+  return (
+    <g className={`f-${o.color}`} data-halo={o.id}>
+      <Poly pts={hex(o.x, o.y, o.w + (o.split ? 17 : 9), o.w * 0.867 + 6)} fill="var(--c)" opacity={0.45} />
+    </g>
+  );
+});
 
 const haloMS = 140;
 
