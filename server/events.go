@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"sync"
@@ -71,6 +72,9 @@ func (s *Server) watch(c *echo.Context) error {
 	res.Header().Set("Content-Type", "text/event-stream")
 	res.Header().Set("Cache-Control", "no-cache")
 	flush := http.NewResponseController(res)
+	if err := flush.SetReadDeadline(time.Time{}); err != nil && !errors.Is(err, http.ErrNotSupported) { // it stays open as long as the window
+		return err
+	}
 	alive := time.NewTicker(20 * time.Second)
 	defer alive.Stop()
 	line := ": open\n\n"

@@ -42,13 +42,27 @@ type Server struct {
 
 const jsonLimit = 32 << 20
 
+// uploadTime is how long a request may take to come in.
+const uploadTime = 10 * time.Minute
+
+// packedAlready names what is not worth packing: sounds, zips, and the stream of events, which must not wait.
+func packedAlready(c *echo.Context) bool {
+	path := c.Request().URL.Path
+	for _, end := range []string{"/events", "/wav", "/layer", "/part", "/export", ".woff2"} {
+		if strings.HasSuffix(path, end) {
+			return true
+		}
+	}
+	return strings.HasPrefix(path, "/api/v1/voices/")
+}
+
 // New prepares a server.
 func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	s := &Server{bench: b, config: c, events: newEvents()}
 	e := echo.New()
 	e.Logger = slog.New(slog.DiscardHandler)
 	e.HTTPErrorHandler = replyError
-	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders)
+	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders, middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: packedAlready}))
 	api := e.Group("/api/v1")
 	s.addProjectRoutes(api)
 	s.addEditRoutes(api)
@@ -90,6 +104,8 @@ func Run(ctx context.Context, b *service.Bench, c Config) error {
 	sc := echo.StartConfig{Listener: listener, HideBanner: true, HidePort: true, GracefulTimeout: 5 * time.Second,
 		BeforeServeFunc: func(hs *http.Server) error {
 			hs.ReadHeaderTimeout = 10 * time.Second
+			hs.ReadTimeout = uploadTime
+			hs.IdleTimeout = 2 * time.Minute
 			hs.RegisterOnShutdown(s.events.close)
 			if c.Started != nil {
 				c.Started(listener.Addr().String())
@@ -110,8 +126,15 @@ func (s *Server) sameOrigin(next echo.HandlerFunc) echo.HandlerFunc {
 		if !s.ownHost(host) {
 			return problem(http.StatusForbidden, "This address is not the bench's own", "Open the bench at the address it printed when it started.")
 		}
+		switch c.Request().Header.Get("Sec-Fetch-Site") { // Fetch Metadata (W3C): who asks, as the browser tells
+		case "", "same-origin", "none":
+		default:
+			if c.Request().Method != http.MethodGet || strings.HasPrefix(c.Request().URL.Path, "/api/") {
+				return problem(http.StatusForbidden, "Another site's page cannot use the bench", "Open the bench itself at the address it printed when it started.")
+			}
+		}
 		if origin := c.Request().Header.Get("Origin"); origin != "" {
-			if u, err := url.Parse(origin); err != nil || u.Host != host {
+			if u, err := url.Parse(origin); err != nil || !strings.EqualFold(u.Host, host) {
 				return problem(http.StatusForbidden, "Another site's page cannot use the bench", "Open the bench itself at the address it printed when it started.")
 			}
 		}
@@ -125,6 +148,7 @@ func (s *Server) ownHost(hostPort string) bool {
 		host = hostPort
 	}
 	host = strings.Trim(host, "[]")
+	host = strings.ToLower(host)
 	if host == "localhost" || host == "127.0.0.1" || host == "::1" {
 		return true
 	}

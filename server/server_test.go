@@ -1,6 +1,7 @@
 package server
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/json"
 	"fmt"
@@ -11,8 +12,10 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
+	"time"
 
 	"hexachord/core/pattern"
 	"hexachord/core/play"
@@ -28,11 +31,14 @@ type door struct {
 	t testing.TB
 	*httptest.Server
 	bench *service.Bench
+	close func()
 }
 
-func open(t testing.TB) door {
+func open(t testing.TB) door { return openAt(t, t.TempDir()) }
+
+func openAt(t testing.TB, dir string) door {
 	t.Helper()
-	b, err := service.Open(t.TempDir(), service.Config{})
+	b, err := service.Open(dir, service.Config{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,13 +48,15 @@ func open(t testing.TB) door {
 		t.Fatal(err)
 	}
 	s := httptest.NewServer(h)
-	t.Cleanup(func() {
+	d := door{t, s, b, sync.OnceFunc(func() {
+		s.CloseClientConnections()
 		s.Close()
 		if err := b.Close(); err != nil {
 			t.Error(err)
 		}
-	})
-	return door{t, s, b}
+	})}
+	t.Cleanup(d.close)
+	return d
 }
 
 // ask sends a request and reads a JSON reply into the value given; it returns the status and the body.
@@ -137,6 +145,10 @@ func TestOnlyTheBenchsOwnPagesAreAnswered(t *testing.T) {
 		{nil, 200},
 		{[]string{"Origin", d.URL}, 200},
 		{[]string{"Host", "localhost:1"}, 200},
+		{[]string{"Host", "LOCALHOST:1"}, 200},
+		{[]string{"Sec-Fetch-Site", "same-origin"}, 200},
+		{[]string{"Sec-Fetch-Site", "cross-site"}, 403},
+		{[]string{"Sec-Fetch-Site", "same-site"}, 403},
 		{[]string{"Host", "evil.example"}, 403},
 		{[]string{"Host", "192.168.1.5:80"}, 403},
 		{[]string{"Origin", "http://evil.example"}, 403},
@@ -391,4 +403,106 @@ func TestLimitsAreEnforced(t *testing.T) {
 	if !reflect.DeepEqual(after, p) {
 		t.Error("a refused request changed the project")
 	}
+}
+
+// What is long is packed on the way when the asker can unpack it; sounds and events are sent as they are.
+func TestLongRepliesArePacked(t *testing.T) {
+	d := open(t)
+	p := d.demo()
+	at := d.URL + "/api/v1/projects/" + p.ID
+	for path, packed := range map[string]bool{"": true, "/table?rate=48000": true, "/patterns/" + p.Patterns[0].ID + "/wav": false} {
+		req, err := http.NewRequest("GET", at+path, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Header.Set("Accept-Encoding", "gzip")
+		res, err := d.Client().Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if res.Body.Close(); (res.Header.Get("Content-Encoding") == "gzip") != packed {
+			t.Errorf("%q: packed as %q", path, res.Header.Get("Content-Encoding"))
+		}
+	}
+}
+
+// Events are for projects there are, and say what changed: a window that applies them is where one that loads anew is.
+func TestEventsSayWhatChanged(t *testing.T) {
+	d := open(t)
+	p := d.demo()
+	if status, _ := d.ask("GET", "/api/v1/projects/NOPE/events", nil, nil); status != 404 {
+		t.Errorf("events of no project: %d", status)
+	}
+	res, err := d.Client().Get(d.URL + "/api/v1/projects/" + p.ID + "/events")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	lines := bufio.NewScanner(res.Body)
+	lines.Buffer(nil, 1<<20)
+	other := p
+	for n := range 3 {
+		d.edit(&p, "", hits(p.Patterns[0].ID, pattern.Hit{Note: 60 + n, Tick: 30, Velocity: 100}))
+		for lines.Scan() && !strings.HasPrefix(lines.Text(), "data: ") {
+		}
+		var c Changed
+		if err := json.Unmarshal([]byte(strings.TrimPrefix(lines.Text(), "data: ")), &c); err != nil {
+			t.Fatalf("%v in %q", err, lines.Text())
+		}
+		if c.From != other.Revision {
+			t.Fatalf("an event leads from revision %d, the window is at %d", c.From, other.Revision)
+		}
+		d.lead(&other, c)
+	}
+}
+
+// A voice's address answers after a restart as before.
+func TestVoicesAnswerAfterARestart(t *testing.T) {
+	dir := t.TempDir()
+	d := openAt(t, dir)
+	p := d.demo()
+	var table play.Table
+	d.must("GET", "/api/v1/projects/"+p.ID+"/table?rate=48000", nil, &table)
+	voice := "/api/v1/voices/" + table.Pads[0].Layers[0].Takes[0].Voice
+	_, before := d.ask("GET", voice, nil, nil)
+	d.close()
+	d = openAt(t, dir)
+	if status, after := d.ask("GET", voice, nil, nil); status != 200 || !bytes.Equal(before, after) {
+		t.Errorf("after a restart: %d, %d bytes where %d were", status, len(after), len(before))
+	}
+}
+
+// Fifty that edit one project at once, each going by what it last heard: no edit is lost, none is silently dropped, and none
+// waits long (the time is logged, not judged).
+func TestFiftyClientsAtOnce(t *testing.T) {
+	d := open(t)
+	p := d.demo()
+	const clients, each = 50, 10
+	took := make([][]time.Duration, clients)
+	var wg sync.WaitGroup
+	for c := range clients {
+		wg.Go(func() {
+			revision := p.Revision
+			for n := range each {
+				begin := time.Now()
+				var r Changed
+				status, body := d.ask("POST", "/api/v1/projects/"+p.ID+"/edits",
+					map[string]any{"revision": revision, "edits": []service.Edit{hits(p.Patterns[0].ID, pattern.Hit{Note: c, Tick: 7 + n*13, Velocity: 100})}}, &r)
+				took[c] = append(took[c], time.Since(begin))
+				if status != 200 {
+					t.Errorf("client %d, edit %d: %d %s", c, n, status, body)
+					return
+				}
+				revision = r.Revision
+			}
+		})
+	}
+	wg.Wait()
+	var now view.Project
+	d.must("GET", "/api/v1/projects/"+p.ID, nil, &now)
+	if got := len(now.Patterns[0].Value.Hits) - len(p.Patterns[0].Value.Hits); got != clients*each {
+		t.Errorf("%d edits of %d are there", got, clients*each)
+	}
+	all := slices.Sorted(slices.Values(slices.Concat(took...)))
+	t.Logf("an edit of 50 clients at once: median %v, 99th percentile %v", all[len(all)/2], all[len(all)*99/100])
 }

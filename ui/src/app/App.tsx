@@ -59,8 +59,11 @@ function Swatches({ swatches }: { swatches: Swatch[] }) {
 
 /** A file held over the window. */
 function useDrop(): boolean {
-  const [over, setOver] = useState(false);
+  const over = useBench((x) => x.fileOver);
   useEffect(() => {
+    const setOver = (fileOver: boolean) => {
+      if (useBench.getState().fileOver !== fileOver) useBench.setState({ fileOver });
+    };
     const holdsFiles = (e: DragEvent) => e.dataTransfer?.types.includes('Files') ?? false;
     const drag = (e: DragEvent) => {
       if (!holdsFiles(e)) return;
@@ -80,16 +83,13 @@ function useDrop(): boolean {
       const sounds = useBench.getState().face === 'sounds' || files.length > 1 || /\.zip$/i.test(f.name);
       void (sounds ? dropFiles(files, files.length === 1 ? f.name : `${files.length} files`) : bringFile(f));
     };
-    const taken = () => setOver(false);
     window.addEventListener('dragover', drag);
     window.addEventListener('dragleave', leave);
     window.addEventListener('drop', drop);
-    window.addEventListener('hexachord-dropped', taken);
     return () => {
       window.removeEventListener('dragover', drag);
       window.removeEventListener('dragleave', leave);
       window.removeEventListener('drop', drop);
-      window.removeEventListener('hexachord-dropped', taken);
     };
   }, []);
   return over;

@@ -2,6 +2,9 @@
 import { create } from 'zustand';
 import { stored } from './bench';
 
+/** What of a key's event names it. */
+export type KeyLike = Pick<KeyboardEvent, 'key' | 'code' | 'altKey' | 'ctrlKey' | 'metaKey' | 'shiftKey'>;
+
 /** Where an action's keys work. Those of a face go before those of everywhere. */
 export type Where = 'everywhere' | 'steps' | 'roll' | 'break';
 
@@ -194,7 +197,7 @@ export function ownKeysAgain() {
 
 /** Spells the keys pressed: Ctrl, Alt, Shift, then the key. Shift is said of letters, digits, plus and named keys only,
  * as other signs are where a keyboard has them. */
-export function chordOf(e: KeyboardEvent | React.KeyboardEvent): string {
+export function chordOf(e: KeyLike): string {
   let key = e.key === ' ' ? 'Space' : e.key.length === 1 ? e.key.toUpperCase() : e.key;
   if (e.shiftKey && /^Digit[0-9]$/.test(e.code)) key = /^[0-9?/_+=]$/.test(key) ? key : e.code.slice(5);
   const shift = e.shiftKey && (key.length > 1 || /[A-Z0-9+]/.test(key));
@@ -202,7 +205,7 @@ export function chordOf(e: KeyboardEvent | React.KeyboardEvent): string {
 }
 
 /** The action a key does in one place; undefined when none. */
-export function actionFor(where: Where, e: KeyboardEvent | React.KeyboardEvent): string | undefined {
+export function actionFor(where: Where, e: KeyLike): string | undefined {
   const chord = chordOf(e);
   return actions.find((a) => a.where === where && keysOf(a).includes(chord))?.id;
 }

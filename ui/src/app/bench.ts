@@ -68,6 +68,8 @@ export interface Bench {
   /** how the recording is heard in Break */
   hearing: { slow: boolean; click: boolean; band: [number, number] | null };
   notice: Notice | null;
+  /** a file is held over the window */
+  fileOver: boolean;
   /** colour families folded away, so that the others come near */
   folded: string[];
   /** octave in which note names count middle C, note 60 */
@@ -101,6 +103,7 @@ export const useBench = create<Bench>()(() => ({
   compared: null,
   hearing: { slow: false, click: false, band: null },
   notice: null,
+  fileOver: false,
   folded: [],
   middleC: Number(stored('middleC') ?? 4),
 }));

@@ -1,5 +1,6 @@
 // The keys of the whole window. The grid has its own (steps/keys.ts); text fields keep theirs.
 import { endGroove, useGroove } from '../break/groove';
+import { nextDoubt, turnPage as turnBreak } from '../break/state';
 import { padsNow } from '../pads/layout';
 import { player } from '../player/player';
 import { startEditing, stopEditing, useMaps } from '../maps/state';
@@ -8,11 +9,13 @@ import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
 import { chooseSample, useShelf } from '../shelf/state';
 import { actionFor } from './actions';
+import { faceTakes } from './face';
 import {
   type Bench,
   chooseFace,
   choosePattern,
   currentPattern,
+  currentRecording,
   editPattern,
   type Face,
   redo,
@@ -40,11 +43,11 @@ function inText(e: KeyboardEvent): boolean {
   );
 }
 
-function turnPage(by: number) {
+function turnPage(by: 1 | -1) {
   const s = useBench.getState();
+  const r = currentRecording(s);
   if (s.face !== 'break') showBar(s.bar + by);
-  else
-    window.dispatchEvent(new CustomEvent('hexachord-break', { detail: by < 0 ? 'doubt-back' : 'doubt-on' }));
+  else if (r && !nextDoubt(r, by)) turnBreak(r, by);
 }
 
 const up = (e: KeyboardEvent) => {
@@ -57,7 +60,8 @@ const up = (e: KeyboardEvent) => {
 function step(by: number) {
   const s = useBench.getState();
   if (s.face === 'break') {
-    window.dispatchEvent(new CustomEvent('hexachord-page', { detail: by }));
+    const r = currentRecording(s);
+    if (r) turnBreak(r, by);
     return;
   }
   const list = s.project?.patterns ?? [];
@@ -178,20 +182,12 @@ export function listenToKeys(help: () => void): () => void {
         return;
       }
     }
-    // a face whose stage has lost the focus takes its keys all the same
-    if (e.target === document.body && (s.face === 'steps' || s.face === 'roll') && actionFor(s.face, e)) {
-      const stage = document.querySelector<HTMLElement>('[data-id="stage"],[data-id="roll"]');
-      if (stage) {
-        stage.focus();
-        e.preventDefault();
-        stage.dispatchEvent(new KeyboardEvent('keydown', e));
-        return;
-      }
-    }
-    const own = s.face === 'break' && !useMaps.getState().editing ? actionFor('break', e) : undefined;
-    if (own) {
+    // the face shown takes its own keys, also when its stage has lost the focus
+    const own = s.face !== 'sounds' && !useMaps.getState().editing && actionFor(s.face, e);
+    if (own && e.target === document.body && s.face !== 'break')
+      document.querySelector<HTMLElement>('[data-id="stage"],[data-id="roll"]')?.focus();
+    if (own && (e.target === document.body || s.face === 'break') && faceTakes(e)) {
       e.preventDefault();
-      window.dispatchEvent(new CustomEvent('hexachord-break', { detail: own }));
       return;
     }
     const id = actionFor('everywhere', e);

@@ -1,17 +1,19 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { actionFor, type KeyLike } from '../app/actions';
+import { useFaceKeys } from '../app/face';
 import { api, type Lane, type Picture, type Project, type Recording } from '../api/client';
 import { currentRecording, editHits, explain, say, shownLanes, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { BreakCrown, BreakRuler, BreakStage, barsShown, viewOf } from './BreakStage';
+import { BreakCrown, BreakRuler, BreakStage, viewOf } from './BreakStage';
 import { BreakTools, ChooseRecording } from './BreakTools';
 import { endGroove, otherSide, useGroove } from './groove';
 import { Keep } from './Keep';
 import { ListenerPanel } from './Listener';
 import { CleanUp, Doubt } from './Review';
-import { compareLane, compareLoud, hearAround, judge, nextDoubt, useBreak } from './state';
+import { barsShown, compareLane, compareLoud, hearAround, judge, pagesOf, useBreak } from './state';
 import { tap } from './tap';
 
 /** The recording drawn small, fetched anew when its grid changes. */
@@ -34,13 +36,12 @@ function usePicture(project: string, r: Recording | null): Picture | null {
   return picture?.of === of ? picture.p : null;
 }
 
-const turnPage = (by: number) => window.dispatchEvent(new CustomEvent('hexachord-page', { detail: by }));
-
 /** What the keys of Break do; keys.ts names them. */
 function useBreakKeys(r: Recording | null, lanes: Lane[]) {
-  useEffect(() => {
-    const listen = (e: Event) => {
-      if (!r) return;
+  const take = useCallback(
+    (e: KeyLike) => {
+      const id = actionFor('break', e);
+      if (!r || !id) return false;
       const { chosen } = useBreak.getState();
       const h = r.heard.hits[chosen];
       const louder = (by: number) =>
@@ -60,8 +61,6 @@ function useBreakKeys(r: Recording | null, lanes: Lane[]) {
           );
       };
       const does: Record<string, () => unknown> = {
-        'doubt-on': () => nextDoubt(r, 1) || turnPage(1),
-        'doubt-back': () => nextDoubt(r, -1) || turnPage(-1),
         keep: () => judge(r, 'keep'),
         other: () => judge(r, 'other'),
         'take-out': () => judge(r, h?.state === 'out' ? 'back' : 'out'),
@@ -74,11 +73,12 @@ function useBreakKeys(r: Recording | null, lanes: Lane[]) {
         'ab-lane': () => void compareLane(r),
         tap: () => tap(r),
       };
-      does[(e as CustomEvent<string>).detail]?.();
-    };
-    window.addEventListener('hexachord-break', listen);
-    return () => window.removeEventListener('hexachord-break', listen);
-  }, [r, lanes]);
+      does[id]?.();
+      return true;
+    },
+    [r, lanes],
+  );
+  useFaceKeys(take);
 }
 
 function EmptyBreak() {
@@ -100,30 +100,12 @@ function EmptyBreak() {
 export function BreakFace({ project }: { project: Project }) {
   const recording = useBench(currentRecording);
   const chosen = useBench((s) => s.lane);
-  const [page, setPage] = useState(0);
+  const page = useBreak((b) => b.page);
   const [ref, size] = useSize<HTMLDivElement>();
   const lanes = useMemo(() => shownLanes(project.map), [project]);
   const picture = usePicture(project.id, recording);
-  const pages = Math.ceil((recording?.heard.bars ?? 1) / barsShown);
+  const pages = recording ? pagesOf(recording) : 1;
   const at = Math.min(page, pages - 1);
-  useEffect(() => {
-    const to = (p: number) => Math.min(pages - 1, Math.max(0, p));
-    const turn = (e: Event) => setPage((p) => to(p + (e as CustomEvent<number>).detail));
-    // a moment is brought into view
-    const show = (e: Event) => {
-      const s = useBench.getState();
-      const r = currentRecording(s);
-      if (!r) return;
-      const beat = r.beats.findLastIndex((t) => t <= (e as CustomEvent<number>).detail + 0.01);
-      setPage(to(Math.floor(beat / (r.heard.meter.beats * barsShown))));
-    };
-    window.addEventListener('hexachord-page', turn);
-    window.addEventListener('hexachord-show', show);
-    return () => {
-      window.removeEventListener('hexachord-page', turn);
-      window.removeEventListener('hexachord-show', show);
-    };
-  }, [pages]);
   useBreakKeys(recording, lanes);
   useEffect(() => () => endGroove('back'), []);
   const laneNow = lanes.find((l) => l.note === chosen);
@@ -131,7 +113,13 @@ export function BreakFace({ project }: { project: Project }) {
   return (
     <>
       <MapBar project={project} />
-      <BreakTools project={project} recording={recording} page={at} pages={pages} turn={setPage} />
+      <BreakTools
+        project={project}
+        recording={recording}
+        page={at}
+        pages={pages}
+        turn={(to: number) => useBreak.setState({ page: to })}
+      />
       <Transport />
       {recording && v ? (
         <BreakCrown r={recording} v={v} picture={picture} lanes={lanes} chosen={chosen} />

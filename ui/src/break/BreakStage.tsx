@@ -4,10 +4,7 @@ import { regrid, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { player } from '../player/player';
 import { pad, rowH } from '../steps/geometry';
-import { chooseHit, useBreak } from './state';
-
-/** Bars of a recording shown at once. */
-export const barsShown = 2;
+import { barsShown, chooseHit, showMoment, useBreak } from './state';
 
 /** The stretch of a recording on the stage, in free time. */
 export interface View {
@@ -101,8 +98,7 @@ function Playhead({ v, r, height }: { v: View; r: Recording; height: number }) {
         const here = m.playing && !useBench.getState().instead && at >= v.fromS && at < v.toS;
         el.style.display = here ? '' : 'none';
         if (here) el.setAttribute('transform', `translate(${v.x(at).toFixed(1)} 0)`);
-        if (m.playing && useBench.getState().follow && !here)
-          window.dispatchEvent(new CustomEvent('hexachord-show', { detail: at }));
+        if (m.playing && useBench.getState().follow && !here) showMoment(r, at);
       }),
     [v, r],
   );

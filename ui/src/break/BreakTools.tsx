@@ -11,7 +11,7 @@ import {
   setLevels,
   useBench,
 } from '../app/state';
-import { barsShown } from './BreakStage';
+import { barsShown } from './state';
 import { endGroove, otherSide, useGroove } from './groove';
 import { bringRecording, useListening } from './listen';
 import { compareLane, compareLoud } from './state';

@@ -23,6 +23,8 @@ interface Break {
   /** which proposal's hits are shown struck through */
   proposal: number;
   reinforcement: { of: string; r: ReinforceReply } | null;
+  /** which bars are shown, from 0 */
+  page: number;
 }
 
 export const useBreak = create<Break>()(() => ({
@@ -30,6 +32,7 @@ export const useBreak = create<Break>()(() => ({
   trying: null,
   proposal: -1,
   reinforcement: null,
+  page: 0,
 }));
 
 const get = useBreak.getState;
@@ -38,6 +41,23 @@ const set = useBreak.setState;
 /** Hits the person may still want to look at, in time. */
 export const doubts = (r: Recording) =>
   r.heard.hits.map((h, i) => ({ h, i })).filter(({ i }) => r.doubtful[i]);
+
+/** Bars the stage shows at once. */
+export const barsShown = 2;
+
+export const pagesOf = (r: Recording) => Math.ceil(r.heard.bars / barsShown);
+
+/** Shows other bars. */
+export function turnPage(r: Recording, by: number) {
+  set(({ page }) => ({ page: Math.min(pagesOf(r) - 1, Math.max(0, page + by)) }));
+}
+
+/** Brings a moment of the recording into view. */
+export function showMoment(r: Recording, timeS: number) {
+  const beat = r.beats.findLastIndex((t) => t <= timeS + 0.01);
+  const page = Math.floor(beat / (r.heard.meter.beats * barsShown));
+  set({ page: Math.min(pagesOf(r) - 1, Math.max(0, page)) });
+}
 
 let stopping = 0;
 
@@ -64,7 +84,7 @@ export function chooseHit(r: Recording, i: number, hear: boolean) {
   set({ chosen: i });
   const lane = r.lanes[i] ?? -1;
   if (lane >= 0) useBench.setState({ lane });
-  window.dispatchEvent(new CustomEvent('hexachord-show', { detail: h.time }));
+  showMoment(r, h.time);
   if (hear) hearAround(r, h.time);
 }
 

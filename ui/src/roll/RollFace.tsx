@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Hit, Pattern, Project } from '../api/client';
 import { shownLanes, strike, useBench } from '../app/state';
+import { useFaceKeys } from '../app/face';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
@@ -229,6 +230,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     toggleSnap: () => setSnap(!snap),
     toggleNotes: () => setAllNotes(!allNotes),
   });
+  useFaceKeys(keys);
 
   const place = (e: React.PointerEvent) => {
     const r = (wrap.current as HTMLDivElement).getBoundingClientRect();
@@ -425,7 +427,11 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
           onPointerMove={move}
           onPointerUp={up}
           onContextMenu={(e) => e.preventDefault()}
-          onKeyDown={keys}
+          onKeyDown={(e) => {
+            if (!keys(e)) return;
+            e.preventDefault();
+            e.stopPropagation();
+          }}
         >
           <canvas ref={stage} style={{ width, height, display: 'block' }} />
           <div ref={head} className="rollhead" style={{ height, display: 'none' }} />

@@ -1,7 +1,7 @@
 // What is done to the hits chosen in the Roll, by keys and buttons.
 import type { Hit, Lane, Pattern } from '../api/client';
 import type { AboutHits } from '../model/edits';
-import { actionFor } from '../app/actions';
+import { actionFor, type KeyLike } from '../app/actions';
 import { editPattern, strike } from '../app/state';
 import { beatTicks, gridTicks, msToTicks } from '../model/time';
 import { copyHits, paste } from '../steps/clipboard';
@@ -122,13 +122,11 @@ export function useRollEdits(o: Given) {
     snap: o.toggleSnap,
     notes: o.toggleNotes,
   };
-  const keys = (e: React.KeyboardEvent) => {
+  const keys = (e: KeyLike) => {
     const id = actionFor('roll', e);
-    if (!id || !does[id]) return;
-    if (id === 'none' && chosen.size === 0) return;
+    if (!id || !does[id] || (id === 'none' && chosen.size === 0)) return false;
     does[id]();
-    e.preventDefault();
-    e.stopPropagation();
+    return true;
   };
   return { write, quantise, keys };
 }

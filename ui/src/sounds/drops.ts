@@ -2,6 +2,7 @@
 import type { DragEvent } from 'react';
 import { useState } from 'react';
 import { dragType } from '../shelf/Shelf';
+import { useBench } from '../app/state';
 import { importSamples, useShelf } from '../shelf/state';
 import { bringTo } from './state';
 
@@ -50,7 +51,7 @@ export function useSampleDrop(note: number) {
       e.preventDefault();
       e.stopPropagation();
       setOver(false);
-      window.dispatchEvent(new CustomEvent('hexachord-dropped'));
+      useBench.setState({ fileOver: false });
       void take(e, note);
     },
   };

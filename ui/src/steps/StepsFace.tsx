@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { LaneGrid, Pattern, Project } from '../api/client';
 import { ReadyTake, ReadyTools } from '../patterns/ReadyDrawer';
 import { useReady } from '../patterns/state';
@@ -87,6 +87,10 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const silent = useSilent(project.settings);
   const layerOf = (note: number, velocity: number) =>
     layersOf(project.kit, note).filter((lo) => lo <= velocity).length;
+  const nextStrip = useCallback(
+    () => setMode((m) => stripModes[(stripModes.indexOf(m) + 1) % stripModes.length] ?? 'Velocity'),
+    [],
+  );
   const chosen = lanes.find((l) => l.note === lane);
   const layers = layersOf(project.kit, lane);
   return (
@@ -112,9 +116,7 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
           g={g}
           silent={silent}
           layerOf={layerOf}
-          nextStrip={() =>
-            setMode((m) => stripModes[(stripModes.indexOf(m) + 1) % stripModes.length] ?? 'Velocity')
-          }
+          nextStrip={nextStrip}
         />
       </div>
       {heard ? (

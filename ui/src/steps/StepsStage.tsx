@@ -3,6 +3,8 @@ import { useCallback, useMemo, useRef, useState } from 'react';
 import type { Hit, Pattern } from '../api/client';
 import { maxLead } from '../model/constants.gen';
 import type { HitsEdit } from '../model/edits';
+import type { KeyLike } from '../app/actions';
+import { useFaceKeys } from '../app/face';
 import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { lateness, leanOf, loopOf, nearestLine, ticksToMS } from '../model/time';
@@ -218,6 +220,13 @@ export function StepsStage(props: Props) {
     ? `${laneNow?.name}, step ${step}, velocity ${selected.velocity}, layer ${props.layerOf(lane, selected.velocity)}, ${lateness(ticksToMS(selected.tick - cell * mine.cell, bpm))}${selected.split > 1 ? `, split in ${selected.split}` : ''}${selected.skip ? `, chance ${100 - selected.skip} %` : ''}`
     : `${laneNow?.name ?? ''}, step ${step}, empty`;
 
+  const { nextStrip } = props;
+  const keys = useCallback(
+    (e: KeyLike) => gridKey(e, pattern, lanes, g, nextStrip),
+    [pattern, lanes, g, nextStrip],
+  );
+  useFaceKeys(keys);
+
   const height = lanes.length * rowH;
   const hoverLane = hover ? lanes[hover.row] : undefined;
   const showHover =
@@ -244,7 +253,11 @@ export function StepsStage(props: Props) {
       onPointerCancel={() => move(null)}
       onPointerLeave={() => setHover(null)}
       onContextMenu={(e) => e.preventDefault()}
-      onKeyDown={(e) => gridKey(e, pattern, lanes, g, props.nextStrip)}
+      onKeyDown={(e) => {
+        if (!keys(e)) return;
+        e.preventDefault();
+        e.stopPropagation();
+      }}
     >
       <svg className="fill" width={g.width} height={height} aria-hidden="true">
         <rect x={0} y={cursorRow * rowH} width={g.width} height={rowH} fill="var(--paper-raised)" />

@@ -1,6 +1,6 @@
 // What the keys do while the grid has the focus. Digits type a velocity: 9 6 makes 96.
 import type { Hit, Lane, Pattern } from '../api/client';
-import { actionFor } from '../app/actions';
+import { actionFor, type KeyLike } from '../app/actions';
 import { editPattern, strike, togglePanel, useBench } from '../app/state';
 import { barTicks, cellOf, hitAt, msToTicks } from '../model/time';
 import { useReady } from '../patterns/state';
@@ -46,12 +46,12 @@ export const stripModes = ['Velocity', 'Timing', 'Split', 'Pan', 'Chance'] as co
 export type StripMode = (typeof stripModes)[number];
 
 export function gridKey(
-  e: React.KeyboardEvent,
+  e: KeyLike,
   pattern: Pattern,
   lanes: Lane[],
   g: StepsGeometry,
   nextStrip: () => void,
-) {
+): boolean {
   const s = useBench.getState();
   const hit = hitAt(pattern, s.lane, s.cell);
   const bpm = s.project?.settings.bpm ?? 92;
@@ -149,7 +149,7 @@ export function gridKey(
     strip: nextStrip,
     leave: () => {
       if (s.alsoLanes.length > 0) useBench.setState({ alsoLanes: [] });
-      else (e.currentTarget as HTMLElement).blur();
+      else (document.activeElement as HTMLElement | null)?.blur();
     },
   };
   if (/^[0-9]$/.test(e.key) && !e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
@@ -160,12 +160,11 @@ export function gridKey(
     if (Number(typed) >= 1) velocity(Number(typed));
   } else {
     const id = actionFor('steps', e);
-    if (!id || !does[id]) return;
+    if (!id || !does[id]) return false;
     // Escape ends what is pending, or shuts the panel, before it leaves the grid
     if (id === 'leave' && (s.panel !== '' || useSounds.getState().trying || useReady.getState().heard))
-      return;
+      return false;
     does[id]();
   }
-  e.preventDefault();
-  e.stopPropagation();
+  return true;
 }
