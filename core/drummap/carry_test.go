@@ -1,6 +1,9 @@
 package drummap
 
-import "testing"
+import (
+	"slices"
+	"testing"
+)
 
 func TestCarryGoesByPersonRoleNameNote(t *testing.T) {
 	lane := func(role Role, note int, name string) Lane {
@@ -61,5 +64,24 @@ func BenchmarkCarry(b *testing.B) {
 	from, to := GeneralMIDI(), FullSet()
 	for b.Loop() {
 		Carry(from, to, nil, nil)
+	}
+}
+
+// Several lanes of a role go to the other map's lanes of that role in their order from below, what is left over to the last.
+func TestCarryKeepsLanesOfARoleApart(t *testing.T) {
+	m := func(notes ...int) (m Map) {
+		for _, n := range slices.Backward(notes) {
+			m.Lanes = append(m.Lanes, NewLane(Snare, n, "snare"))
+		}
+		return m
+	}
+	got := map[int]int{}
+	from, to := m(30, 31, 32), m(50, 51)
+	slices.Reverse(to.Lanes)
+	for _, l := range Carry(from, to, nil, nil) {
+		got[l.From] = l.To
+	}
+	if got[30] != 50 || got[31] != 51 || got[32] != 51 {
+		t.Errorf("three snares go to %v, want 50, 51, 51", got)
 	}
 }

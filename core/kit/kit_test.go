@@ -65,6 +65,12 @@ func TestLayersAndTheLadder(t *testing.T) {
 	if len(gaps) != 1 || gaps[0] != (Range{41, 49}) || len(overlaps) != 1 || overlaps[0] != (Range{81, 85}) {
 		t.Errorf("gaps %v, overlaps %v", gaps, overlaps)
 	}
+	if gaps, overlaps = (Pad{Layers: []Layer{{Lo: 2, Hi: 126}}}).Ladder(); !slices.Equal(gaps, []Range{{1, 1}, {127, 127}}) || overlaps != nil {
+		t.Errorf("2 to 126: gaps %v, overlaps %v", gaps, overlaps)
+	}
+	if gaps, _ = (Pad{}).Ladder(); len(gaps) > 1 {
+		t.Errorf("without layers: gaps %v", gaps)
+	}
 }
 
 func TestCheckRefusesWhatCannotSound(t *testing.T) {

@@ -21,3 +21,21 @@ func TestDo(t *testing.T) {
 		}
 	}
 }
+
+// A fault in one part ends as a fault of the caller, who can catch it, after the others are done.
+func TestAFaultReachesTheCaller(t *testing.T) {
+	var done atomic.Int32
+	fault := func() (fault any) {
+		defer func() { fault = recover() }()
+		Do(100, 1, func(from, to int) {
+			done.Add(int32(to - from))
+			if to == 100 {
+				panic("the last part")
+			}
+		})
+		return nil
+	}()
+	if fault != "the last part" || done.Load() != 100 {
+		t.Errorf("the caller sees %v after %d of 100 things", fault, done.Load())
+	}
+}

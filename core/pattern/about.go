@@ -43,8 +43,16 @@ func (e About) rangeTicks(p Pattern) (from, to int) {
 	return from, to
 }
 
-// line is the grid line a hit belongs to; one that leads into the pattern belongs to its first.
-func (p Pattern) line(h Hit) int { return max(0, h.Tick-p.Lean(h)) }
+// line is the grid line a hit belongs to; one that leads into the pattern belongs to its first, one that leads out of it
+// to its last.
+func (p Pattern) line(h Hit) int {
+	line := max(0, h.Tick-p.Lean(h))
+	if length := p.LengthTicks(); line >= length {
+		cell := p.CellOf(h.Note)
+		line = (length - 1) / cell * cell
+	}
+	return line
+}
 
 // about reports which hits an edit is about: those of its lanes, bars and selection.
 func (p Pattern) about(e About) func(Hit) bool {

@@ -140,3 +140,43 @@ func TestWriteFeelSoundsAsBefore(t *testing.T) {
 		}
 	}
 }
+
+// Lanes whose lengths meet again after more than 64 passes begin again with every pass; those that meet sooner run on
+// (80 and 61, 63, 64 and 67 cells meet after 61, 63, 4 and 67 passes: the least common multiple over 80).
+func TestTheCapOnPasses(t *testing.T) {
+	for _, c := range []struct{ cells, want int }{{61, 61}, {63, 63}, {64, 4}, {67, 0}} {
+		p := onePattern(pattern.Hit{Note: 42, Velocity: 90})
+		p.Bars = 5
+		p.Lanes = map[int]pattern.LaneGrid{42: {Cells: c.cells}}
+		longest := 0
+		for _, w := range Cues(p, feel.Straight, 120, Compile(testKit(), rate), nil).Whens {
+			longest = max(longest, len(w))
+		}
+		if longest != c.want {
+			t.Errorf("a lane of %d cells in 80: %d passes are told apart, want %d", c.cells, longest, c.want)
+		}
+	}
+}
+
+// A split of three in a sixteenth at 120 is three notes of 1/24 s (a sixteenth is 1/8 s); a hit with a length of its own
+// shares that out. Half a beat in two: 1/8 s each.
+func TestTheMIDILengthOfASplit(t *testing.T) {
+	for _, c := range []struct {
+		hit  pattern.Hit
+		want float64
+	}{
+		{pattern.Hit{Note: 36, Velocity: 100, Split: 3}, 0.125 / 3},
+		{pattern.Hit{Note: 36, Velocity: 100, Split: 2, Length: 480}, 0.125},
+		{pattern.Hit{Note: 36, Velocity: 100}, 0.125},
+	} {
+		got := Cues(onePattern(c.hit), feel.Straight, 120, Compile(testKit(), rate), nil).Strokes
+		if len(got) != max(1, c.hit.Split) {
+			t.Fatalf("%d strokes", len(got))
+		}
+		for _, s := range got {
+			if math.Abs(s.LengthS-c.want) > 1e-9 {
+				t.Errorf("%d strokes last %g s, want %g", c.hit.Split, s.LengthS, c.want)
+			}
+		}
+	}
+}

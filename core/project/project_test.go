@@ -278,3 +278,49 @@ func FuzzEdits(f *testing.F) {
 		holds(t, state(t, w), w, e)
 	})
 }
+
+// Patterns keep the order in which they were made, whatever their IDs, edited, taken away and brought back.
+func TestPatternsKeepTheirOrder(t *testing.T) {
+	names := func(s State) (out []string) {
+		for _, p := range s.Patterns {
+			out = append(out, p.Value.Name)
+		}
+		return out
+	}
+	w := newWorld("z")
+	s := state(t, w)
+	*w.n = 0
+	w.prefix = "a" // IDs that would come first by name
+	d := NewDraft(s, w)
+	p := s.Patterns[0].Value
+	p.Name, p.Link = "d", ""
+	if _, err := d.AddPattern(p); err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"a", "b", "c", "d"}
+	if got := names(d.State); !slices.Equal(got, want) {
+		t.Fatalf("a pattern that was added: %v", got)
+	}
+	s = d.State
+	d = NewDraft(s, w)
+	if err := d.Remove(KindPattern, s.Patterns[1].ID); err != nil {
+		t.Fatal(err)
+	}
+	if got := names(d.State); !slices.Equal(got, []string{"a", "c", "d"}) {
+		t.Errorf("one taken away: %v", got)
+	}
+	back, _, err := d.State.Replay(Inverted(d.Changes()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := names(back); !slices.Equal(got, want) {
+		t.Errorf("brought back: %v", got)
+	}
+	d = NewDraft(back, w)
+	if _, _, err := d.EditPattern(back.Patterns[3].ID, pattern.Edit{Hits: &pattern.Hits{Put: []pattern.Hit{{Note: 40, Velocity: 9}}}}); err != nil {
+		t.Fatal(err)
+	}
+	if got := names(d.State); !slices.Equal(got, want) {
+		t.Errorf("one edited: %v", got)
+	}
+}
