@@ -24,7 +24,9 @@ import (
 // built is the program under test: HEXACHORD_BIN, or built for the run.
 var built = sync.OnceValues(func() (string, error) {
 	if bin := os.Getenv("HEXACHORD_BIN"); bin != "" {
-		return bin, nil
+		// opened, so that a result kept from before is not taken for one of the program as it is now
+		_, err := os.Stat(bin)
+		return bin, err
 	}
 	dir, err := os.MkdirTemp("", "hexachord-e2e-")
 	if err != nil {

@@ -22,7 +22,8 @@ export function withHits(
 ): Pattern {
   const gone = new Set([...remove.map(key), ...put.map(key)]);
   const kept = p.hits.filter((h) => !gone.has(key(h)));
-  return { ...p, hits: [...kept, ...put].toSorted(order) };
+  const last = new Map(put.map((h) => [key(h), h])); // of two on one note and tick the later
+  return { ...p, hits: [...kept, ...last.values()].toSorted(order) };
 }
 
 function edited(p: Pattern, e: EditedPattern): Pattern {

