@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"encoding/json"
+	"fmt"
 	"reflect"
 	"strings"
 	"testing"
@@ -34,6 +35,13 @@ func (b *bench) firstProject() string {
 	var list struct{ Projects []struct{ ID string } }
 	b.getJSON("api/v1/projects", &list)
 	return list.Projects[0].ID
+}
+
+// ready hears a ready pattern, going through the list to where it is.
+func (w window) ready(name string) {
+	w.t.Helper()
+	w.until("the ready pattern "+name, fmt.Sprintf(`document.querySelector('[data-ready=%q]')!==null || (document.querySelector('[data-id="ready"] .list').scrollTop+=300, false)`, name))
+	w.click(fmt.Sprintf(`[data-ready=%q]`, name))
 }
 
 // choose picks an option of an antd select that is open.
@@ -219,8 +227,7 @@ func TestFeelPatternsAndReadyOnes(t *testing.T) {
 
 	// a ready pattern is heard, put back, and heard again with one lane of it taken
 	w.key("w")
-	w.until("ready patterns", `document.querySelectorAll('[data-ready]').length>=60`)
-	w.click(`[data-ready="plain sail"]`)
+	w.ready("plain sail")
 	w.until("it is heard", `document.querySelector('[data-id="ready-tools"]')!==null`)
 	w.key(kb.Escape)
 	w.until("put back", `document.querySelector('[data-id="ready-tools"]')===null`)

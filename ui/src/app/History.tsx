@@ -1,8 +1,10 @@
 // Everything that was done in the project, to jump in.
 import { HistoryOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, type HistoryEntry } from '../api/client';
+import { Latest } from '../model/latest';
+import { LongList } from './LongList';
 import { explain, jumpTo, say, useBench } from './state';
 
 const time = (at: string) =>
@@ -13,14 +15,18 @@ export function History() {
   const revision = useBench((s) => s.project?.revision);
   const open = useBench((s) => s.panel === 'history');
   const [entries, setEntries] = useState<HistoryEntry[]>([]);
-  useEffect(() => {
-    if (!open || !id || !revision) return;
-    api.getHistory({ path: { project: id } }).then(
-      (h) => setEntries(h.entries),
+  const asked = useRef(new Latest());
+  const load = useCallback((project: string, before?: number) => {
+    asked.current.of(api.getHistory({ path: { project }, query: before ? { before } : {} })).then(
+      (h) => h && setEntries((have) => (before ? [...have, ...h.entries] : h.entries)),
       (e: unknown) => say(explain(e)),
     );
-  }, [open, id, revision]);
+  }, []);
+  useEffect(() => {
+    if (open && id && revision) load(id);
+  }, [open, id, revision, load]);
   const now = entries.find((h) => !h.undone)?.number ?? 0;
+  const oldest = entries.at(-1)?.number ?? 0;
   return (
     <Popover
       trigger="click"
@@ -28,10 +34,17 @@ export function History() {
       open={open}
       onOpenChange={(o) => useBench.setState({ panel: o ? 'history' : '' })}
       content={
-        <div className="history" data-id="history">
-          {entries.map((h) => (
+        <LongList
+          className="history"
+          data-id="history"
+          items={entries}
+          height={30}
+          at={-1}
+          atEnd={() => {
+            if (id && oldest > 1) load(id, oldest);
+          }}
+          renderRow={(h) => (
             <button
-              key={h.number}
               type="button"
               className={`${h.undone ? 'undone' : ''} ${h.number === now ? 'now' : ''}`}
               title={
@@ -46,11 +59,16 @@ export function History() {
               <span className="grow ellipsis">{h.label}</span>
               <span className="lab">{time(h.at)}</span>
             </button>
-          ))}
-          <button type="button" className={now === 0 ? 'now' : ''} onClick={() => void jumpTo(0)}>
+          )}
+        >
+          <button
+            type="button"
+            className={now === 0 && oldest <= 1 ? 'now' : ''}
+            onClick={() => void jumpTo(0)}
+          >
             As the project began
           </button>
-        </div>
+        </LongList>
       }
     >
       <Button

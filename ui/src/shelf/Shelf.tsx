@@ -1,105 +1,17 @@
 // The shelf of all samples: a drawer that lies over the stage of any face.
 import { CloseOutlined, SearchOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Input, Progress, Select, Slider, Switch } from 'antd';
-import { type KeyboardEvent, memo, useEffect, useRef } from 'react';
-import type { FoundSample, Project } from '../api/client';
-import { shownLanes, useBench } from '../app/state';
+import { Button, Dropdown, Input, Progress, Slider, Switch } from 'antd';
+import { type KeyboardEvent, useEffect, useRef } from 'react';
+import type { Project } from '../api/client';
+import { LongList } from '../app/LongList';
 import { useFiles } from '../app/PickFile';
-import { Chip } from '../lanes/marks';
-import { addTo, bringTo, endTry, planDrop, tryIt, useSounds } from '../sounds/state';
-import {
-  chooseSample,
-  chosenSample,
-  correct,
-  hearItem,
-  importSamples,
-  look,
-  openShelf,
-  useShelf,
-} from './state';
+import { endTry, tryIt, useSounds } from '../sounds/state';
+import { Actions, Tags } from './Actions';
 import { Filters } from './Filters';
-import { codeOf, familyOf, kinds } from './kinds';
-
-export const dragType = 'application/x-hexachord-samples';
+import { SampleRow } from './SampleRow';
+import { chooseSample, hearItem, importSamples, look, openShelf, useShelf } from './state';
 
 const sampleFiles = '.wav,.aif,.aiff,.flac,.mp3,.ogg,.opus,.m4a,.zip,audio/*';
-
-/** A sample drawn small. */
-export const Mini = memo(function Mini({
-  peaks,
-  w = 60,
-  h = 26,
-}: {
-  peaks: number[];
-  w?: number;
-  h?: number;
-}) {
-  const x = (i: number) => (i * w) / (peaks.length - 1);
-  const up = peaks.map((p, i) => `${x(i).toFixed(1)},${(h / 2 - (p / 255) * (h / 2)).toFixed(1)}`);
-  const down = peaks
-    .map((p, i) => `${x(i).toFixed(1)},${(h / 2 + (p / 255) * (h / 2)).toFixed(1)}`)
-    .toReversed();
-  return (
-    <svg width={w} height={h} aria-hidden="true">
-      <polygon points={[...up, ...down].join(' ')} fill="var(--c)" stroke="var(--c)" strokeWidth={0.7} />
-    </svg>
-  );
-});
-
-const seconds = (s: number) => (s < 10 ? `${s.toFixed(2)} s` : `${s.toFixed(1)} s`);
-
-const Row = memo(function Row({
-  s,
-  at,
-  on,
-  chosen,
-  likeness,
-}: {
-  s: FoundSample;
-  at: number;
-  on: boolean;
-  chosen: boolean;
-  likeness: boolean;
-}) {
-  return (
-    <div
-      role="option"
-      aria-selected={on}
-      id={`shelf-${at}`}
-      className={`sample f-${familyOf(s.kind)} ${on ? 'on' : ''} ${chosen ? 'chosen' : ''}`}
-      title={`${s.folder ? `${s.folder}/` : ''}${s.name}\n${s.format} ${s.rate / 1000} kHz, ${s.facts.loudness.toFixed(1)} LUFS`}
-      draggable
-      onDragStart={(e) => {
-        const hashes = chosen ? useShelf.getState().chosen : [s.hash];
-        e.dataTransfer.setData(dragType, JSON.stringify(hashes));
-        e.dataTransfer.setData('text/plain', s.name);
-        e.dataTransfer.effectAllowed = 'copy';
-      }}
-      onClick={(e) => {
-        chooseSample(at, e.shiftKey || e.ctrlKey);
-        if (!useShelf.getState().hearOnSelect) void hearItem(s);
-      }}
-    >
-      <span className="go" aria-hidden="true">
-        <svg width={10} height={10}>
-          <path d="M1 0l9 5-9 5z" fill="currentColor" />
-        </svg>
-      </span>
-      <Mini peaks={s.facts.peaks} />
-      <span className="what">
-        <b>{s.name.replace(/\.[^.]*$/, '')}</b>
-        <span className="lab">
-          {likeness ? `${Math.round(s.likeness * 100)}% alike, ` : ''}
-          {s.kind}
-          {s.confidence < 0.6 ? ' ?' : ''}
-          {s.tags.length > 0 ? `, ${s.tags.join(', ')}` : ''}
-        </span>
-      </span>
-      <span className="num muted">{seconds(s.facts.seconds)}</span>
-      <Chip code={codeOf(s.kind)} family={familyOf(s.kind)} w={25} h={20} dashed={s.confidence < 0.6} />
-    </div>
-  );
-});
 
 function ImportButton() {
   const files = useFiles({
@@ -136,134 +48,9 @@ function ImportButton() {
   );
 }
 
-/** What can be done with the sample chosen. */
-function Actions({ project }: { project: Project }) {
-  const s = useShelf(chosenSample);
-  const chosen = useShelf((x) => x.chosen);
-  const found = useShelf((x) => x.found);
-  const lane = useBench((x) => x.lane);
-  const layer = useSounds((x) => x.layer);
-  const trying = useSounds((x) => x.trying);
-  const pad = project.kit.pads.find((p) => p.note === lane);
-  const name = shownLanes(project.map).find((l) => l.note === lane)?.name ?? `note ${lane}`;
-  if (!s) {
-    return (
-      <p className="lab" style={{ whiteSpace: 'normal', margin: 0 }}>
-        Arrows move and sound, space repeats. Drag a sample onto a lane, a layer or a pad; with Shift choose
-        several.
-      </p>
-    );
-  }
-  if (chosen.length > 1) {
-    const several = found.filter((f) => chosen.includes(f.hash));
-    return (
-      <div className="row" style={{ gap: 6 }}>
-        <Button
-          type="primary"
-          onClick={() =>
-            void planDrop({
-              parts: several.map((f) => ({ hash: f.hash })),
-              names: several.map((f) => f.name),
-              from: 'the shelf',
-            })
-          }
-        >
-          Lay out {chosen.length}…
-        </Button>
-        <Button
-          onClick={() =>
-            bringTo(
-              lane,
-              several.map((f) => ({ hash: f.hash })),
-              several.map((f) => f.name),
-            )
-          }
-        >
-          All on {name}
-        </Button>
-      </div>
-    );
-  }
-  const parts = [{ hash: s.hash }];
-  const full = (pad?.layers.length ?? 0) > 0;
-  const at = Math.min(layer, (pad?.layers.length ?? 1) - 1);
-  return (
-    <div className="row" style={{ gap: 6 }}>
-      <Button
-        type={trying ? 'default' : 'primary'}
-        data-id="try"
-        title={`Hear it in ${name} while the beat plays (T)`}
-        onClick={() => void tryIt({ hash: s.hash, name: s.name })}
-      >
-        Try on {full ? `layer ${at + 1}` : name}
-      </Button>
-      <Dropdown
-        trigger={['click']}
-        placement="topLeft"
-        menu={{
-          items: [
-            { key: 'replace', label: full ? `Replace all of ${name}` : `Put on ${name}` },
-            { key: 'layer', label: `Add to ${name} as a layer`, disabled: !full },
-            { key: 'stack', label: `Stack on layer ${at + 1} of ${name}`, disabled: !full },
-            { key: 'take', label: `Add to layer ${at + 1} as a take`, disabled: !full },
-            { key: 'lane', label: 'Put on a lane of its own kind' },
-            { type: 'divider' },
-            { key: 'like', label: 'Show what sounds like it' },
-            { key: 'cut', label: 'Cut sounds from it' },
-          ],
-          onClick: ({ key }) => {
-            if (key === 'like') void look({ like: s.hash, sort: 'likeness', kind: '', text: '' });
-            else if (key === 'cut') {
-              useSounds.setState({ cutting: s.hash });
-              useBench.setState({ face: 'sounds' });
-              useShelf.setState({ open: false });
-            } else if (key === 'lane') void planDrop({ parts, names: [s.name], from: 'the shelf' });
-            else void addTo(lane, parts, [s.name], key as 'replace', key === 'layer' ? -1 : at);
-          },
-        }}
-      >
-        <Button data-id="put-on">Put on…</Button>
-      </Dropdown>
-      <Select
-        size="small"
-        style={{ width: 100 }}
-        aria-label="What it is"
-        title="What it is: correct it here"
-        value={s.kind}
-        options={[
-          ...kinds.map((k) => ({ value: k, label: k })),
-          { value: '', label: s.corrected ? `as heard: ${s.guesses[0]?.kind ?? ''}` : 'as heard' },
-        ]}
-        onChange={(kind: string) => void correct(s.hash, { kind })}
-      />
-    </div>
-  );
-}
-
-function Tags() {
-  const s = useShelf(chosenSample);
-  if (!s) return null;
-  return (
-    <Select
-      mode="tags"
-      size="small"
-      style={{ width: '100%' }}
-      aria-label="Tags"
-      placeholder="Tags"
-      value={s.tags}
-      tokenSeparators={[',']}
-      onChange={(tags: string[]) => void correct(s.hash, { tags })}
-    />
-  );
-}
-
 export function ShelfDrawer({ project }: { project: Project }) {
   const s = useShelf();
   const trying = useSounds((x) => x.trying);
-  const list = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    list.current?.children[s.at]?.scrollIntoView({ block: 'nearest' });
-  }, [s.at]);
   const drawer = useRef<HTMLElement>(null);
   useEffect(() => {
     if (useShelf.getState().all === 0) void look();
@@ -340,30 +127,29 @@ export function ShelfDrawer({ project }: { project: Project }) {
           </Button>
         </div>
       )}
-      <div
-        ref={list}
+      <LongList
         className="samples"
         role="listbox"
         tabIndex={0}
         aria-label="Samples found"
         aria-activedescendant={s.at >= 0 ? `shelf-${s.at}` : undefined}
         onKeyDown={(e) => keys(e, false)}
-        onScroll={(e) => {
-          const el = e.currentTarget;
-          if (el.scrollTop + el.clientHeight > el.scrollHeight - 200 && s.found.length < s.total)
-            void look({}, true);
+        items={s.found}
+        height={38}
+        at={s.at}
+        atEnd={() => {
+          if (s.found.length < s.total) void look({}, true);
         }}
-      >
-        {s.found.map((f, i) => (
-          <Row
-            key={f.hash}
+        renderRow={(f, i) => (
+          <SampleRow
             s={f}
             at={i}
             on={i === s.at}
             chosen={s.chosen.length > 1 && s.chosen.includes(f.hash)}
             likeness={Boolean(s.looking.like)}
           />
-        ))}
+        )}
+      >
         {s.found.length === 0 && (
           <p className="lab" style={{ padding: '24px 14px', whiteSpace: 'normal' }}>
             {s.all === 0
@@ -371,7 +157,7 @@ export function ShelfDrawer({ project }: { project: Project }) {
               : 'No sample answers to that. Clear the words, or choose any kind.'}
           </p>
         )}
-      </div>
+      </LongList>
       <div
         style={{
           padding: '8px 14px 10px',

@@ -6,7 +6,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { codeOf, familyOf, kinds } from '../shelf/kinds';
-import { Mini } from '../shelf/Shelf';
+import { Mini } from '../shelf/Mini';
 import { hear } from '../shelf/state';
 import { useSample } from './peaks';
 import { type Dropping, endDrop, padOf, planDrop, useSounds } from './state';

@@ -3,7 +3,7 @@ import { memo } from 'react';
 import type { Lane, Layer, Pad, Project } from '../api/client';
 import { useBench } from '../app/state';
 import { sameRow } from '../lanes/same';
-import { Mini } from '../shelf/Shelf';
+import { Mini } from '../shelf/Mini';
 import { useSampleDrop } from './drops';
 import { useSample } from './peaks';
 import { chooseTake, padOf, useSounds } from './state';

@@ -1,4 +1,4 @@
-import { Mini } from '../shelf/Shelf';
+import { Mini } from '../shelf/Mini';
 import { useSample } from './peaks';
 
 /** A take's waveform, small, to choose it by. */

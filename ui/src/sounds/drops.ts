@@ -1,7 +1,7 @@
 // What may be dropped on a lane, a layer or a pad: samples from the shelf, or files.
 import type { DragEvent } from 'react';
 import { useState } from 'react';
-import { dragType } from '../shelf/Shelf';
+import { dragType } from '../shelf/SampleRow';
 import { useBench } from '../app/state';
 import { importSamples, useShelf } from '../shelf/state';
 import { bringTo } from './state';

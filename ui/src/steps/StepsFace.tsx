@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { LaneGrid, Pattern, Project } from '../api/client';
-import { ReadyTake, ReadyTools } from '../patterns/ReadyDrawer';
+import { ReadyTake, ReadyTools } from '../patterns/ReadyTake';
 import { useReady } from '../patterns/state';
 import { shownLanes, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
