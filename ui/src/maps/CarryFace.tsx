@@ -29,6 +29,56 @@ function Side({ lane, note, tail }: { lane: Lane | undefined; note: number; tail
 
 const why: Record<string, string> = { you: 'by you', role: 'role', name: 'name', note: 'note' };
 
+/** Where each lane's hits go, as thick as there are many. */
+function Links({
+  left,
+  from,
+  to,
+  link,
+  hits,
+}: {
+  left: number[];
+  from: Lane[];
+  to: Lane[];
+  link: ReadonlyMap<number, Link>;
+  hits: (note: number) => number;
+}) {
+  const most = Math.max(1, ...left.map(hits));
+  return (
+    <svg className="links" width={linkW} height={Math.max(left.length, to.length) * rowH}>
+      {left.map((n, i) => {
+        const l = link.get(n);
+        const at = to.findIndex((x) => x.note === l?.to);
+        const y0 = i * rowH + rowH / 2;
+        const w = 1 + (6 * hits(n)) / most;
+        const color = from.find((x) => x.note === n)?.color ?? 'other';
+        if (at < 0)
+          return hits(n) > 0 ? (
+            <g key={n}>
+              <line x1={4} x2={64} y1={y0} y2={y0} stroke="var(--ink)" strokeDasharray="4 3" />
+              <line x1={64} x2={64} y1={y0 - 7} y2={y0 + 7} stroke="var(--ink)" strokeWidth={1.5} />
+              <text x={76} y={y0 + 4} className="b i">
+                {hits(n)} hits have no home
+              </text>
+            </g>
+          ) : null;
+        const y1 = at * rowH + rowH / 2;
+        return (
+          <g key={n} className={`f-${color}`} opacity={hits(n) > 0 ? 1 : 0.35}>
+            <path
+              d={`M4 ${y0}C${linkW / 2} ${y0} ${linkW / 2} ${y1} ${linkW - 12} ${y1}`}
+              fill="none"
+              stroke="var(--c)"
+              strokeWidth={w}
+            />
+            <path d={`M${linkW - 13} ${y1 - 5}l10 5-10 5z`} fill="var(--e)" />
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
 export function CarryFace({ project, carrying }: { project: Project; carrying: Carrying }) {
   const { request, plan } = carrying;
   const kept = useMaps((s) => s.kept);
@@ -46,7 +96,6 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
   const chosen = request.patterns ?? project.patterns.map((p) => p.id);
   const correct = (note: number, target: number) =>
     void planCarry({ corrections: { ...request.corrections, [String(note)]: target } });
-  const most = Math.max(1, ...left.map(hits));
   const count = (what: string) => plan?.differences.filter((d) => d.what === what).length ?? 0;
   return (
     <>
@@ -152,37 +201,7 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
               </div>
             );
           })}
-          <svg className="links" width={linkW} height={Math.max(left.length, to.length) * rowH}>
-            {left.map((n, i) => {
-              const l = link.get(n);
-              const at = to.findIndex((x) => x.note === l?.to);
-              const y0 = i * rowH + rowH / 2;
-              const w = 1 + (6 * hits(n)) / most;
-              const color = from.find((x) => x.note === n)?.color ?? 'other';
-              if (at < 0)
-                return hits(n) > 0 ? (
-                  <g key={n}>
-                    <line x1={4} x2={64} y1={y0} y2={y0} stroke="var(--ink)" strokeDasharray="4 3" />
-                    <line x1={64} x2={64} y1={y0 - 7} y2={y0 + 7} stroke="var(--ink)" strokeWidth={1.5} />
-                    <text x={76} y={y0 + 4} className="b i">
-                      {hits(n)} hits have no home
-                    </text>
-                  </g>
-                ) : null;
-              const y1 = at * rowH + rowH / 2;
-              return (
-                <g key={n} className={`f-${color}`} opacity={hits(n) > 0 ? 1 : 0.35}>
-                  <path
-                    d={`M4 ${y0}C${linkW / 2} ${y0} ${linkW / 2} ${y1} ${linkW - 12} ${y1}`}
-                    fill="none"
-                    stroke="var(--c)"
-                    strokeWidth={w}
-                  />
-                  <path d={`M${linkW - 13} ${y1 - 5}l10 5-10 5z`} fill="var(--e)" />
-                </g>
-              );
-            })}
-          </svg>
+          <Links left={left} from={from} to={to} link={link} hits={hits} />
         </div>
         <div>
           {to.map((l) => (

@@ -1,58 +1,26 @@
 // The Roll: the same hits as Steps, in free time.
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { Hit, Pattern, Project } from '../api/client';
-import { shownLanes, strike, useBench } from '../app/state';
+import type { Pattern, Project } from '../api/client';
+import { shownLanes, useBench } from '../app/state';
 import { useFaceKeys } from '../app/face';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
-import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { barTicks, beatTicks, gridTicks, lateness, leanOf, ticksToMS, ticksAt } from '../model/time';
+import { barTicks, gridTicks, ticksAt } from '../model/time';
 import { layersOf, useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
-import { LaneTools } from '../steps/LaneTools';
 import { Overview } from '../steps/Overview';
 import { RollTools } from './RollTools';
 import { drawStage, drawStrip, type Inks, inks, type Scene } from './draw';
-import {
-  endUnder,
-  fitting,
-  hitUnder,
-  insideLine,
-  keyOf,
-  moved,
-  type RollView,
-  rowH,
-  snapped,
-} from './geometry';
+import { keyOf, type RollView, rowH } from './geometry';
+import { RollRuler, RollSide } from './RollSide';
 import { everyNote, useShadow } from './rows';
-import { counted, useRollEdits } from './useRollEdits';
+import { useDrawn, useRollDrag } from './useRollDrag';
+import { useRollEdits } from './useRollEdits';
 import { useStrip } from './useStrip';
 
 const lead = 120; // ticks shown before the first line
-
-interface Draft {
-  hits: Hit[];
-  /** those that are changed, when they are few */
-  moving?: Hit[];
-  chosen: ReadonlySet<string>;
-}
-
-type Drag =
-  | { kind: 'box'; x: number; y: number; add: boolean }
-  | { kind: 'round'; line: [number, number][] }
-  | { kind: 'length'; hit: Hit; x: number }
-  | {
-      kind: 'move';
-      x: number;
-      y: number;
-      from: Hit[];
-      grip: Hit;
-      copy: boolean;
-      stirred: boolean;
-      rest?: Hit[];
-    };
 
 export function RollFace({ project, pattern }: { project: Project; pattern: Pattern }) {
   const { map, settings } = project;
@@ -67,27 +35,15 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [snap, setSnap] = useState(true);
   const [strength, setStrength] = useState(100);
-  const [draft, showDraft] = useState<Draft | null>(null);
-  const [box, showBox] = useState<Scene['box']>(null);
-  // letting go may come before what the last move drew
-  const [round, setRound] = useState<Scene['round']>(null);
+  const drawn = useDrawn();
+  const { draft, box, round, setDraft } = drawn;
   const [within, setWithin] = useState(0);
   const [shadowOf, setShadowOf] = useState('');
-  const newest = useRef<{ draft: Draft | null; box: Scene['box'] }>({ draft: null, box: null });
-  const setDraft = (d: Draft | null) => {
-    newest.current.draft = d;
-    showDraft(d);
-  };
-  const setBox = (b: Scene['box']) => {
-    newest.current.box = b;
-    showBox(b);
-  };
   const stage = useRef<HTMLCanvasElement>(null);
   const strip = useRef<HTMLCanvasElement>(null);
   const wrap = useRef<HTMLDivElement>(null);
   const head = useRef<HTMLDivElement>(null);
   const inkNow = useRef<Inks | null>(null);
-  const drag = useRef<Drag | null>(null);
   const length = pattern.bars * barTicks(pattern);
   const cell = gridTicks(pattern.grid);
   const width = size.width;
@@ -232,133 +188,10 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   });
   useFaceKeys(keys);
 
-  const place = (e: React.PointerEvent) => {
-    const r = (wrap.current as HTMLDivElement).getBoundingClientRect();
-    return { x: e.clientX - r.left, y: e.clientY - r.top };
-  };
-  const down = (e: React.PointerEvent) => {
-    wrap.current?.focus();
-    const { x, y } = place(e);
-    const hit = hitUnder(pattern.hits, lanes, v, x, y);
-    e.currentTarget.setPointerCapture(e.pointerId);
-    const end = endUnder(pattern.hits, lanes, v, x, y);
-    if (end && e.button === 0) {
-      drag.current = { kind: 'length', hit: end, x };
-      return;
-    }
-    if (!hit) {
-      drag.current = e.ctrlKey ? { kind: 'round', line: [[x, y]] } : { kind: 'box', x, y, add: e.shiftKey };
-      const row = lanes[Math.floor(y / rowH)];
-      if (row) useBench.setState({ lane: row.note });
-      return;
-    }
-    useBench.setState({ lane: hit.note });
-    if (e.button === 2) {
-      write([hit], [], 'Erase a hit');
-      return;
-    }
-    const key = keyOf(hit);
-    const next = e.shiftKey ? new Set([...chosen, key]) : chosen.has(key) ? chosen : new Set([key]);
-    setChosen(next);
-    if (!useBench.getState().playing) strike(hit.note, hit.velocity);
-    drag.current = {
-      kind: 'move',
-      x,
-      y,
-      from: pattern.hits.filter((h) => next.has(keyOf(h))),
-      grip: hit,
-      copy: e.ctrlKey,
-      stirred: false,
-    };
-  };
-  const move = (e: React.PointerEvent) => {
-    const d = drag.current;
-    if (!d) return;
-    const { x, y } = place(e);
-    if (d.kind === 'round') {
-      d.line.push([x, y]);
-      setRound([...d.line]);
-      return;
-    }
-    if (d.kind === 'length') {
-      const to = snapped(d.hit.tick + d.hit.length + (x - d.x) / v.perTick, cell, snap === e.altKey);
-      const next = {
-        ...d.hit,
-        length: Math.min(length, Math.max(snap === e.altKey ? 1 : cell / 4, to - d.hit.tick)),
-      };
-      setDraft({ hits: pattern.hits.map((h) => (h === d.hit ? next : h)), chosen: new Set([keyOf(next)]) });
-      return;
-    }
-    if (d.kind === 'box') {
-      if (Math.hypot(x - d.x, y - d.y) > 4)
-        setBox({ x0: Math.min(x, d.x), y0: Math.min(y, d.y), x1: Math.max(x, d.x), y1: Math.max(y, d.y) });
-      return;
-    }
-    if (!d.stirred && Math.hypot(x - d.x, y - d.y) < 4) return;
-    d.stirred = true;
-    const free = snap === e.altKey;
-    const want = snapped(d.grip.tick + (x - d.x) / v.perTick, cell, free);
-    const rows = Math.floor(y / rowH) - Math.floor(d.y / rowH);
-    const ticks = fitting(d.from, want - d.grip.tick, free ? 1 : cell, length);
-    const next = moved(d.from, lanes, ticks, rows, length);
-    if (!d.rest) {
-      const gone = new Set(d.copy ? [] : d.from);
-      d.rest = pattern.hits.filter((h) => !gone.has(h));
-    }
-    setDraft({ hits: [...d.rest, ...next], moving: next, chosen: new Set(next.map(keyOf)) });
-  };
-  const up = (e: React.PointerEvent) => {
-    const d = drag.current;
-    drag.current = null;
-    const b = newest.current.box;
-    setBox(null);
-    setRound(null);
-    if (!d) return;
-    if (d.kind === 'round') {
-      const inside = pattern.hits.filter((h) => {
-        const row = lanes.findIndex((l) => l.note === h.note);
-        return row >= 0 && insideLine(d.line, (h.tick - v.from) * v.perTick, row * rowH + rowH / 2);
-      });
-      setChosen(new Set(inside.map(keyOf)));
-      return;
-    }
-    if (d.kind === 'length') {
-      const is = newest.current.draft?.hits.find((h) => keyOf(h) === keyOf(d.hit));
-      setDraft(null);
-      if (is && is.length !== d.hit.length) write([d.hit], [is], 'Length of a hit');
-      return;
-    }
-    if (d.kind === 'move') {
-      const now = newest.current.draft;
-      setDraft(null);
-      if (!now || !d.stirred) return;
-      const next = now.hits.filter((h) => now.chosen.has(keyOf(h)));
-      write(d.copy ? [] : d.from, next, `${d.copy ? 'Copy' : 'Move'} ${counted(next.length)}`);
-      return;
-    }
-    if (b) {
-      const inside = pattern.hits.filter((h) => {
-        const row = lanes.findIndex((l) => l.note === h.note);
-        const x = (h.tick - v.from) * v.perTick;
-        const y = row * rowH + rowH / 2;
-        return row >= 0 && x >= b.x0 && x <= b.x1 && y >= b.y0 && y <= b.y1;
-      });
-      setChosen(new Set([...(d.add ? chosen : []), ...inside.map(keyOf)]));
-      return;
-    }
-    const row = lanes[Math.floor(d.y / rowH)];
-    if (!row || e.button === 2) return;
-    if (chosen.size > 0) {
-      setChosen(new Set());
-      return;
-    }
-    const tick = snapped(v.from + d.x / v.perTick, cell, snap === e.altKey);
-    if (tick < -480 || tick >= length) return;
-    const velocity = e.shiftKey ? 127 : useBench.getState().strikeVelocity;
-    const hit: Hit = { note: row.note, tick, velocity, length: 0, split: 0, slope: 0 };
-    write([], [hit], `${row.name} drawn`);
-    if (!useBench.getState().playing) strike(row.note, velocity);
-  };
+  const on = useRollDrag(
+    { pattern, lanes, view: v, cell, length, snap, chosen, setChosen, write, wrap },
+    drawn,
+  );
 
   const stripOn = useStrip({ pattern, view: v, hits: stripHits, chosen, lane, show: setDraft });
   // what does not move with the view is not drawn anew with it
@@ -372,8 +205,6 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     [project, lanes],
   );
   const laneNow = lanes.find((l) => l.note === lane);
-  const one = selection.length === 1 ? selection[0] : undefined;
-  const barNames = Array.from({ length: pattern.bars * pattern.meter.beats }, (_, b) => b);
   return (
     <>
       {still.map}
@@ -399,19 +230,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
       <Overview pattern={pattern} lanes={lanes} width={width} bar={bar} />
       {still.head}
       <div className="ruler" ref={stageRef}>
-        <svg className="fill" width={width} height={22} aria-hidden="true">
-          {barNames.map((b) => {
-            const x = (b * beatTicks(pattern) - v.from) * v.perTick;
-            const name = `${Math.floor(b / pattern.meter.beats) + 1}.${(b % pattern.meter.beats) + 1}`;
-            const first = b % pattern.meter.beats === 0;
-            if (x < -30 || x > width || (!first && beatTicks(pattern) * v.perTick < 34)) return null;
-            return (
-              <text key={b} x={x + 2} y={15} className={first ? 'b i' : ''}>
-                {name}
-              </text>
-            );
-          })}
-        </svg>
+        <RollRuler pattern={pattern} view={v} width={width} />
       </div>
       <div className="lanesrow">
         {still.lanes}
@@ -423,9 +242,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
           role="application"
           aria-label={`Roll of ${pattern.name}: ${pattern.hits.length} hits`}
           style={{ height }}
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
+          {...on}
           onContextMenu={(e) => e.preventDefault()}
           onKeyDown={(e) => {
             if (!keys(e)) return;
@@ -437,29 +254,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
           <div ref={head} className="rollhead" style={{ height, display: 'none' }} />
         </div>
       </div>
-      <div className="stripside">
-        <div className="row abs" style={{ left: 10, top: 6, right: 12 }}>
-          {laneNow && <Chip code={laneNow.code} family={laneNow.color} />}
-          <span className="ttl">{chosen.size > 0 ? counted(selection.length) : laneNow?.name}</span>
-        </div>
-        <div className="row abs" style={{ left: 12, top: 40, right: 12, gap: 12, whiteSpace: 'nowrap' }}>
-          {one ? (
-            <>
-              <span>
-                velocity <b>{one.velocity}</b>
-              </span>
-              <span>{lateness(ticksToMS(leanOf(one, cell), settings.bpm))}</span>
-            </>
-          ) : (
-            <span className="lab">draw velocities at the right</span>
-          )}
-        </div>
-        {laneNow && (
-          <div className="abs" style={{ right: 12, top: 66 }}>
-            <LaneTools lane={laneNow} />
-          </div>
-        )}
-      </div>
+      <RollSide lane={laneNow} selection={selection} cell={cell} bpm={settings.bpm} />
       <div className="strip">
         <canvas
           ref={strip}

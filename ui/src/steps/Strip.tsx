@@ -9,6 +9,7 @@ import { barTicks, leanOf, lateness, strokes, ticksToMS } from '../model/time';
 import { hitsInBar, pad, type StepsGeometry } from './geometry';
 import { type StripMode, stripModes } from './keys';
 import { LaneTools } from './LaneTools';
+import { clamp, dragged, type Drawn, shownAs } from './strip';
 
 const top = 4;
 const high = 76;
@@ -24,17 +25,9 @@ interface Props {
 }
 
 const key = (h: Hit) => `${h.note} ${h.tick}`;
-const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
 
 /** Height at which a velocity stands. */
 const y = (v: number) => top + high - (high * v) / 127;
-
-/** What a mode shows of a hit: how far up from the foot (or from the middle) its bar goes, and its words. */
-interface Show {
-  /** from the middle: −1 to 1; from the foot: 0 to 1 */
-  share: number;
-  label: string;
-}
 
 const words: Record<StripMode, string> = {
   Velocity: 'Drag to set how hard each hit is struck; Shift draws a line, Alt a curve',
@@ -66,56 +59,10 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   const chosen = new Set([lane.note, ...also]);
   const hits = hitsInBar(pattern, g).filter((h) => chosen.has(h.note));
   const mine = hits.filter((h) => h.note === lane.note);
-  const half = (h: Hit) => Math.floor(g.of(h.note).cell / 2) - 1;
   const place = (h: Hit) => g.of(h.note).place(h);
   const centred = mode === 'Timing' || mode === 'Pan';
 
-  const show = (h: Hit): Show => {
-    const lean = leanOf(h, g.of(h.note).cell);
-    switch (mode) {
-      case 'Timing':
-        return { share: lean / half(h), label: `${Math.round(ticksToMS(lean, bpm))} ms` };
-      case 'Pan':
-        return {
-          share: (h.pan ?? 0) / 100,
-          label: (h.pan ?? 0) === 0 ? 'mid' : `${Math.abs(h.pan ?? 0)} ${(h.pan ?? 0) < 0 ? 'L' : 'R'}`,
-        };
-      case 'Chance':
-        return { share: 1 - (h.skip ?? 0) / 100, label: `${100 - (h.skip ?? 0)}%` };
-      case 'Split':
-        return { share: Math.max(1, h.split) / 8, label: `×${Math.max(1, h.split)}` };
-      default:
-        return { share: h.velocity / 127, label: strokes(h).join(' ') };
-    }
-  };
-  /** A hit as a drag to a height leaves it; dx is how far from its middle. */
-  const dragged = (h: Hit, share: number, dx: number): Hit => {
-    switch (mode) {
-      case 'Timing': {
-        const line0 = h.tick - leanOf(h, g.of(h.note).cell);
-        return { ...h, tick: Math.max(-480, line0 + Math.round((share - 0.5) * 2 * half(h))) };
-      }
-      case 'Pan': {
-        const pan = Math.round((share - 0.5) * 200);
-        return { ...h, pan: Math.abs(pan) < 6 ? 0 : pan };
-      }
-      case 'Chance':
-        return { ...h, skip: 100 - Math.round(share * 20) * 5 };
-      case 'Split': {
-        const split = Math.round(1 + share * 7);
-        return split <= 1 ? { ...h, split: 0, slope: 0 } : { ...h, split };
-      }
-      default: {
-        const velocity = clamp(Math.round(share * 127), 1, 127);
-        const n = Math.max(1, h.split);
-        const which = clamp(Math.floor(n / 2 + dx / 10), 0, n - 1);
-        // a later stroke of a split slopes those between
-        if (which > 0) return { ...h, slope: clamp(Math.round((velocity - h.velocity) / which), -126, 126) };
-        return { ...h, velocity };
-      }
-    }
-  };
-
+  const drawn: Drawn = { mode, bpm, cellOf: (h) => g.of(h.note).cell };
   const at = (e: React.PointerEvent) => {
     const r = (box.current as HTMLDivElement).getBoundingClientRect();
     return { px: e.clientX - r.left, py: e.clientY - r.top };
@@ -133,7 +80,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
     const next = new Map(now.current.draft);
     for (const h of hits)
       if (h === hit || (h.note !== lane.note && Math.abs(place(h).x - x) < 3))
-        next.set(key(h), dragged(next.get(key(h)) ?? h, share, px - x));
+        next.set(key(h), dragged(next.get(key(h)) ?? h, share, px - x, drawn));
     write(next);
   };
 
@@ -258,7 +205,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
           const all = mode === 'Velocity' ? strokes(h) : [0];
           const w = own ? Math.min(all.length > 1 ? 9 : 14, g.of(h.note).slot / all.length - 1) : 3;
           const edge = { stroke: on ? 'var(--ink)' : 'var(--e)', strokeWidth: on ? 2 : 1 };
-          const { share, label } = show(h);
+          const { share, label } = shownAs(h, drawn);
           const family = own
             ? lane.color
             : useBench.getState().project?.map.lanes.find((l) => l.note === h.note)?.color;

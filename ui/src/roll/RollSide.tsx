@@ -1,0 +1,67 @@
+// Beside and over the stage of the Roll: what is chosen, and the beats.
+import type { Hit, Lane, Pattern } from '../api/client';
+import { Chip } from '../lanes/marks';
+import { beatTicks, lateness, leanOf, ticksToMS } from '../model/time';
+import { LaneTools } from '../steps/LaneTools';
+import type { RollView } from './geometry';
+import { counted } from './useRollEdits';
+
+/** The beats in view, numbered. */
+export function RollRuler({ pattern, view, width }: { pattern: Pattern; view: RollView; width: number }) {
+  const barNames = Array.from({ length: pattern.bars * pattern.meter.beats }, (_, b) => b);
+  return (
+    <svg className="fill" width={width} height={22} aria-hidden="true">
+      {barNames.map((b) => {
+        const x = (b * beatTicks(pattern) - view.from) * view.perTick;
+        const name = `${Math.floor(b / pattern.meter.beats) + 1}.${(b % pattern.meter.beats) + 1}`;
+        const first = b % pattern.meter.beats === 0;
+        if (x < -30 || x > width || (!first && beatTicks(pattern) * view.perTick < 34)) return null;
+        return (
+          <text key={b} x={x + 2} y={15} className={first ? 'b i' : ''}>
+            {name}
+          </text>
+        );
+      })}
+    </svg>
+  );
+}
+
+/** The lane, or the hits chosen. */
+export function RollSide({
+  lane,
+  selection,
+  cell,
+  bpm,
+}: {
+  lane: Lane | undefined;
+  selection: Hit[];
+  cell: number;
+  bpm: number;
+}) {
+  const one = selection.length === 1 ? selection[0] : undefined;
+  return (
+    <div className="stripside">
+      <div className="row abs" style={{ left: 10, top: 6, right: 12 }}>
+        {lane && <Chip code={lane.code} family={lane.color} />}
+        <span className="ttl">{selection.length > 0 ? counted(selection.length) : lane?.name}</span>
+      </div>
+      <div className="row abs" style={{ left: 12, top: 40, right: 12, gap: 12, whiteSpace: 'nowrap' }}>
+        {one ? (
+          <>
+            <span>
+              velocity <b>{one.velocity}</b>
+            </span>
+            <span>{lateness(ticksToMS(leanOf(one, cell), bpm))}</span>
+          </>
+        ) : (
+          <span className="lab">draw velocities at the right</span>
+        )}
+      </div>
+      {lane && (
+        <div className="abs" style={{ right: 12, top: 66 }}>
+          <LaneTools lane={lane} />
+        </div>
+      )}
+    </div>
+  );
+}
