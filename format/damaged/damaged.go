@@ -2,11 +2,15 @@
 // program. Decoders defer Caught.
 package damaged
 
-import "fmt"
+import (
+	"fmt"
+	"log/slog"
+)
 
-// Caught ends a panic and reports it as an error that wraps kind.
+// Caught ends a panic and reports it as an error that wraps kind. What went wrong inside is for the log.
 func Caught(err *error, kind error) {
 	if r := recover(); r != nil {
-		*err = fmt.Errorf("%w: it is damaged, in a way that nobody foresaw (%.100s)", kind, fmt.Sprint(r))
+		slog.Warn("a damaged file led a decoder astray", "panic", r)
+		*err = fmt.Errorf("%w: it is damaged; save it anew with the program it came from", kind)
 	}
 }
