@@ -1,6 +1,9 @@
 package drummap
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Why says what a lane was matched by.
 type Why string
@@ -21,59 +24,127 @@ type Link struct {
 	Why  Why `json:"why"`
 }
 
-// Carry matches every lane of one map, and every other note in notes, to a lane of another: as corrected, by role, by
-// name, by note. Several lanes of a role go to the other map's lanes of that role in their order, what is left over to
-// the last of them. A role that the other map lacks goes by role of the same family only where one is a kind of the
-// other (a cymbal to a crash). corrections gives notes a person chose, −1 for none.
+// Carry matches every lane of one map, and every other note in notes, to a lane of another: as corrected, by the same note
+// with the same role, by role, by name, by note. Several lanes of a role go to the other map's lanes of that role in the
+// order of their notes, what is left over to the last of them. A role that the other map lacks goes by role of the same
+// family only where one is a kind of the other (a cymbal to a crash). A map carried onto itself changes nothing.
+// corrections gives notes a person chose, −1 for none.
 func Carry(from, to Map, notes []int, corrections map[int]int) []Link {
-	byRole := map[Role][]int{}
+	c := carrying{to: to, links: map[int]Link{}, homes: map[Role][]int{}, taken: map[int]bool{}}
 	for _, l := range to.Lanes {
-		byRole[l.Role] = append(byRole[l.Role], l.Note)
+		c.homes[l.Role] = append(c.homes[l.Role], l.Note)
 	}
-	used := map[Role]int{}
+	for _, homes := range c.homes {
+		slices.Sort(homes)
+	}
+	lanes := slices.Clone(from.Lanes)
+	slices.Reverse(lanes) // from the kick up, as they are told
+	byNote := slices.Clone(lanes)
+	slices.SortStableFunc(byNote, func(a, b Lane) int { return a.Note - b.Note })
+	corrected := func(l Lane) (int, Why) {
+		n, ok := corrections[l.Note]
+		if _, there := to.ByNote(n); ok && (there || n == -1) {
+			return n, ByPerson
+		}
+		return -1, NoHome
+	}
+	same := func(l Lane) (int, Why) {
+		if at, ok := to.ByNote(l.Note); ok && at.Role == l.Role {
+			return l.Note, ByRoleOf
+		}
+		return -1, NoHome
+	}
+	// each way for all lanes before the next, so that what fits best is not taken by what fits less
+	for _, way := range []way{corrected, same, c.byRole} {
+		for _, l := range byNote {
+			c.link(l, way)
+		}
+	}
+	for _, l := range byNote {
+		c.link(l, c.byName, c.byNote)
+	}
 	var out []Link
 	seen := map[int]bool{}
-	add := func(note int, lane Lane, known bool) {
+	add := func(note int) {
 		if seen[note] {
 			return
 		}
 		seen[note] = true
-		link := Link{From: note, To: -1, Why: NoHome}
-		defer func() { out = append(out, link) }()
-		if n, ok := corrections[note]; ok {
-			if _, there := to.ByNote(n); there || n == -1 {
-				link.To, link.Why = n, ByPerson
-				return
-			}
+		link, ok := c.links[note]
+		if !ok {
+			link = Link{note, -1, NoHome}
 		}
-		if known && lane.Role != Other && lane.Role != Percussion {
-			for _, r := range append([]Role{lane.Role}, nearRoles[lane.Role]...) {
-				if homes := byRole[r]; len(homes) > 0 {
-					link.To, link.Why = homes[min(used[r], len(homes)-1)], ByRoleOf
-					used[r]++
-					return
-				}
-			}
-		}
-		if known {
-			for _, l := range to.Lanes {
-				if strings.EqualFold(strings.TrimSpace(l.Name), strings.TrimSpace(lane.Name)) {
-					link.To, link.Why = l.Note, ByNameOf
-					return
-				}
-			}
-		}
-		if _, ok := to.ByNote(note); ok {
-			link.To, link.Why = note, ByNoteOf
-		}
+		out = append(out, link)
 	}
-	for i := len(from.Lanes) - 1; i >= 0; i-- { // from the kick up, so that the main drums choose first
-		add(from.Lanes[i].Note, from.Lanes[i], true)
+	for _, l := range lanes {
+		add(l.Note)
 	}
 	for _, n := range notes {
-		add(n, Lane{}, false)
+		if _, ok := from.ByNote(n); !ok {
+			c.link(Lane{Note: n}, corrected, c.byNote)
+		}
+		add(n)
 	}
 	return out
+}
+
+// carrying is a map being matched to another.
+type carrying struct {
+	to    Map
+	links map[int]Link
+	homes map[Role][]int // notes of the other map's lanes, ascending
+	taken map[int]bool
+}
+
+// way finds the note a lane goes to, or NoHome.
+type way func(Lane) (int, Why)
+
+// link takes the first way that leads somewhere, when none has yet.
+func (c *carrying) link(l Lane, ways ...way) {
+	for _, w := range ways {
+		if _, done := c.links[l.Note]; done {
+			return
+		}
+		if n, why := w(l); why != NoHome {
+			c.links[l.Note] = Link{l.Note, n, why}
+			c.taken[n] = true
+		}
+	}
+}
+
+func (c *carrying) byRole(l Lane) (int, Why) {
+	if l.Role == Other || l.Role == Percussion {
+		return -1, NoHome
+	}
+	for _, r := range append([]Role{l.Role}, nearRoles[l.Role]...) {
+		homes := c.homes[r]
+		if len(homes) == 0 {
+			continue
+		}
+		for _, n := range homes {
+			if !c.taken[n] {
+				return n, ByRoleOf
+			}
+		}
+		return homes[len(homes)-1], ByRoleOf
+	}
+	return -1, NoHome
+}
+
+func (c *carrying) byName(l Lane) (int, Why) {
+	for _, o := range c.to.Lanes {
+		if strings.EqualFold(strings.TrimSpace(o.Name), strings.TrimSpace(l.Name)) {
+			return o.Note, ByNameOf
+		}
+	}
+	return -1, NoHome
+}
+
+func (c *carrying) byNote(l Lane) (int, Why) {
+	if _, ok := c.to.ByNote(l.Note); ok {
+		return l.Note, ByNoteOf
+	}
+	return -1, NoHome
 }
 
 // nearRoles are roles that will do where a map has no lane of a role.

@@ -1,6 +1,7 @@
 package drummap
 
 import (
+	"math/rand/v2"
 	"slices"
 	"testing"
 )
@@ -83,5 +84,32 @@ func TestCarryKeepsLanesOfARoleApart(t *testing.T) {
 	}
 	if got[30] != 50 || got[31] != 51 || got[32] != 51 {
 		t.Errorf("three snares go to %v, want 50, 51, 51", got)
+	}
+}
+
+// A map carried onto itself changes nothing, whatever its lanes; carried to a map that has the lane too, it stays.
+func TestAMapCarriedOntoItselfChangesNothing(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 9))
+	maps := []Map{FullSet(), GeneralMIDI()}
+	for range 300 {
+		m := Map{}
+		for _, n := range rng.Perm(128)[:1+rng.IntN(40)] {
+			m.Lanes = append(m.Lanes, NewLane(Roles()[rng.IntN(len(Roles()))], n, []string{"a", "b", "c"}[rng.IntN(3)]))
+		}
+		maps = append(maps, m)
+	}
+	for _, m := range maps {
+		for _, l := range Carry(m, m, nil, nil) {
+			if l.From != l.To {
+				t.Fatalf("note %d goes to %d in a map carried onto itself: %+v", l.From, l.To, m.Lanes)
+			}
+		}
+	}
+	gm := GeneralMIDI()
+	for _, l := range Carry(FullSet(), gm, nil, nil) {
+		a, _ := FullSet().ByNote(l.From)
+		if b, ok := gm.ByNote(l.From); ok && a.Role == b.Role && l.To != l.From {
+			t.Errorf("%s on %d goes to %d though it is there with its role", a.Name, l.From, l.To)
+		}
 	}
 }

@@ -166,7 +166,7 @@ export function listenToKeys(help: () => void): () => void {
     const key = e.key.toLowerCase();
     if (!e.ctrlKey && !e.metaKey && !e.altKey) {
       const lanes = s.bank === 0 ? shownLanes(s.project.map) : s.project.map.lanes;
-      const pad = padsNow(lanes, s.bank).find((p) => p.key === key && key !== '');
+      const pad = padsNow(lanes, s.bank, s.project.kit).find((p) => p.key === key && key !== '');
       if (pad) {
         e.preventDefault();
         if (!e.repeat && pad.note >= 0)

@@ -1,8 +1,9 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo } from 'react';
+import { useAnswer } from '../app/useAnswer';
 import { actionFor, type KeyLike } from '../app/actions';
 import { useFaceKeys } from '../app/face';
 import { api, type Lane, type Picture, type Project, type Recording } from '../api/client';
-import { currentRecording, editHits, explain, say, shownLanes, useBench } from '../app/state';
+import { currentRecording, editHits, shownLanes, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
@@ -18,21 +19,17 @@ import { tap } from './tap';
 
 /** The recording drawn small, fetched anew when its grid changes. */
 function usePicture(project: string, r: Recording | null): Picture | null {
-  const [picture, setPicture] = useState<{ of: string; p: Picture } | null>(null);
   const of = r ? `${r.id} ${r.heard.barOneS} ${r.endS}` : '';
   const id = r?.id;
   const columns = Math.min(4096, Math.max(16, Math.ceil((r?.heard.bars ?? 1) / barsShown) * 976));
-  useEffect(() => {
-    if (!id) return undefined;
-    let wanted = true;
-    api
-      .getPicture({ path: { project, recording: id }, query: { columns } })
-      .then((p) => wanted && setPicture({ of, p }))
-      .catch((e: unknown) => say(explain(e)));
-    return () => {
-      wanted = false;
-    };
-  }, [project, id, of, columns]);
+  const ask = useCallback(
+    async () => ({
+      of,
+      p: await api.getPicture({ path: { project, recording: id ?? '' }, query: { columns } }),
+    }),
+    [project, id, of, columns],
+  );
+  const picture = useAnswer(id ? ask : null);
   return picture?.of === of ? picture.p : null;
 }
 

@@ -1,8 +1,9 @@
 // What is kept of a recording: a pattern, its groove, a kit, a layer under it.
 import { Button, Input, Popover, Select, Slider } from 'antd';
-import { useEffect, useState } from 'react';
-import { addresses, api, type Groove, type Project, type Recording } from '../api/client';
-import { addGroove, cutKit, explain, flip, keepPattern, say } from '../app/state';
+import { useCallback, useEffect, useState } from 'react';
+import { useAnswer } from '../app/useAnswer';
+import { addresses, api, type Project, type Recording } from '../api/client';
+import { addGroove, cutKit, flip, keepPattern } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { GroovePicture } from '../steps/Feel';
 import { tryGroove } from './groove';
@@ -16,22 +17,16 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
   const [time, setTime] = useState(100);
   const [velocity, setVelocity] = useState(50);
   const [over, setOver] = useState(project.patterns[0]?.id ?? '');
-  const [groove, setGroove] = useState<Groove | null>(null);
-  useEffect(() => {
-    let wanted = true;
-    const path = { project: project.id, recording: r.id };
-    api.getRecordingGroove({ path, query: { grid, lane, name: 'x' } }).then(
-      (g) => wanted && setGroove(g),
-      (e: unknown) => {
-        if (!wanted) return;
-        setGroove(null);
-        say(explain(e));
-      },
-    );
-    return () => {
-      wanted = false;
-    };
-  }, [project.id, r.id, grid, lane]);
+  const groove = useAnswer(
+    useCallback(
+      () =>
+        api.getRecordingGroove({
+          path: { project: project.id, recording: r.id },
+          query: { grid, lane, name: 'x' },
+        }),
+      [project.id, r.id, grid, lane],
+    ),
+  );
   const hits = groove?.cells.reduce((n, c) => n + c.hits, 0) ?? 0;
   return (
     <div className="lanetools feel" data-id="take-groove">

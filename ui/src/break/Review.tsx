@@ -1,7 +1,8 @@
 // Doubts looked over one by one, and the usual faults cleaned away.
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, InputNumber } from 'antd';
-import { useEffect, useState } from 'react';
+import { useCallback, useState } from 'react';
+import { useAnswer } from '../app/useAnswer';
 import { api, type Lane, type Recording, type Wave } from '../api/client';
 import { editHits } from '../app/state';
 import { Chip } from '../lanes/marks';
@@ -11,28 +12,17 @@ const aroundS = 0.18;
 
 /** The recording around a moment. */
 function Moment({ r, timeS }: { r: Recording; timeS: number }) {
-  const [wave, setWave] = useState<Wave | null>(null);
   const { audio } = r;
-  useEffect(() => {
-    let wanted = true;
-    api.getSample({ path: { hash: audio } }).then(
-      (s) =>
-        api
-          .drawSample({
-            path: { hash: audio },
-            query: {
-              start: Math.max(0, Math.round((timeS - 0.045) * s.rate)),
-              end: Math.round((timeS - 0.045 + aroundS) * s.rate),
-              columns: 150,
-            },
-          })
-          .then((w) => wanted && setWave(w)),
-      () => undefined,
-    );
-    return () => {
-      wanted = false;
-    };
-  }, [audio, timeS]);
+  const wave = useAnswer(
+    useCallback(async (): Promise<Wave | null> => {
+      const path = { hash: audio };
+      const s = await api.getSample({ path }).catch(() => null); // not described yet
+      if (!s) return null;
+      const start = Math.max(0, Math.round((timeS - 0.045) * s.rate));
+      const end = Math.round((timeS - 0.045 + aroundS) * s.rate);
+      return api.drawSample({ path, query: { start, end, columns: 150 } });
+    }, [audio, timeS]),
+  );
   const w = 150;
   const h = 74;
   const x = (s: number) => ((s + 0.045) / aroundS) * w;

@@ -273,7 +273,7 @@ function Pads({ map, kit }: { map: DrumMap; kit: Kit }) {
   const struck = useStruck();
   return (
     <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
-      {padsNow(bank === 0 ? shownLanes(map) : map.lanes, bank).map((p) => (
+      {padsNow(bank === 0 ? shownLanes(map) : map.lanes, bank, kit).map((p) => (
         <Pad
           key={`${p.row} ${p.column}`}
           pad={p}

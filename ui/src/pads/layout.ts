@@ -1,5 +1,5 @@
 // Which key strikes which lane: two rows of six, the lower row for what is struck most.
-import type { Lane } from '../api/client';
+import type { Kit, Lane } from '../api/client';
 
 const upper: [string, string[]][] = [
   ['a', ['low tom']],
@@ -27,14 +27,15 @@ export interface PadKey {
   lane: Lane | undefined;
 }
 
-/** The twelve pads: first by role, then the lanes left over in the map's order. */
-export function padKeys(lanes: Lane[]): PadKey[] {
+/** The twelve pads: first by role, of several lanes one that sounds, then the lanes left over in the map's order. */
+function padKeys(lanes: Lane[], sounds: ReadonlySet<number>): PadKey[] {
   const free = [...lanes];
   const take = (roles: string[]) => {
-    for (const role of roles) {
-      const i = free.findIndex((l) => l.role === role);
-      if (i >= 0) return free.splice(i, 1)[0];
-    }
+    for (const may of [(l: Lane) => sounds.has(l.note), () => true])
+      for (const role of roles) {
+        const i = free.findIndex((l) => l.role === role && may(l));
+        if (i >= 0) return free.splice(i, 1)[0];
+      }
     return undefined;
   };
   const pads: PadKey[] = [];
@@ -51,7 +52,7 @@ export function padKeys(lanes: Lane[]): PadKey[] {
 }
 
 /** A bank of sixteen notes as two rows of eight, from 1 to 8; J and K strike too, two pads have no key. */
-export function bankKeys(lanes: Lane[], bank: number): PadKey[] {
+function bankKeys(lanes: Lane[], bank: number): PadKey[] {
   const keys = ['z', 'x', 'c', 'v', 'b', 'n', '', '', 'a', 's', 'd', 'f', 'g', 'h', 'j', 'k'];
   return keys.map((key, i) => {
     const note = (bank - 1) * 16 + i;
@@ -60,5 +61,7 @@ export function bankKeys(lanes: Lane[], bank: number): PadKey[] {
 }
 
 /** The pads as they are laid out now: by role, or a bank. */
-export const padsNow = (lanes: Lane[], bank: number): PadKey[] =>
-  bank === 0 ? padKeys(lanes) : bankKeys(lanes, bank);
+export const padsNow = (lanes: Lane[], bank: number, kit: Kit): PadKey[] =>
+  bank === 0
+    ? padKeys(lanes, new Set(kit.pads.filter((p) => p.layers.length > 0).map((p) => p.note)))
+    : bankKeys(lanes, bank);

@@ -1,6 +1,7 @@
 // How one take is shaped, on its waveform: region, fades, envelope, loop. Nothing of it changes the sample.
 import { Button, InputNumber, Select, Switch } from 'antd';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { useAnswer } from '../app/useAnswer';
 import { api, type Lane, type Project, type Shape, type Take, type Wave } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
@@ -21,21 +22,14 @@ type Grip = 'start' | 'end' | 'fadeIn' | 'fadeOut' | 'loopStart' | 'loopEnd' | '
 export type Snap = 'zero' | 'attack' | 'free';
 
 function useWave(hash: string, from: number, to: number, columns: number): Wave | null {
-  const [wave, setWave] = useState<Wave | null>(null);
-  useEffect(() => {
-    let wanted = true;
-    const soon = setTimeout(() => {
-      api
-        .drawSample({ path: { hash }, query: { start: Math.round(from), end: Math.round(to), columns } })
-        .then((w) => wanted && setWave(w))
-        .catch((e: unknown) => say(explain(e)));
-    }, 30);
-    return () => {
-      wanted = false;
-      clearTimeout(soon);
-    };
-  }, [hash, from, to, columns]);
-  return wave;
+  return useAnswer(
+    useCallback(
+      () =>
+        api.drawSample({ path: { hash }, query: { start: Math.round(from), end: Math.round(to), columns } }),
+      [hash, from, to, columns],
+    ),
+    30,
+  );
 }
 
 const num = (v: number, digits = 1) => Number(v.toFixed(digits));

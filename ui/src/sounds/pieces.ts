@@ -1,7 +1,9 @@
 // The pieces of a recording that is cut.
-import { useEffect, useState } from 'react';
+import { useCallback } from 'react';
+import { useAnswer } from '../app/useAnswer';
 import { api, type Piece, type SamplePart } from '../api/client';
-import { explain, say } from '../app/state';
+
+const none: Piece[] = [];
 
 /** Asks for the pieces anew whenever what decides on them changes. */
 export function usePieces(
@@ -11,21 +13,18 @@ export function usePieces(
   deadDB: number,
   marks: number[] | null,
 ) {
-  const [pieces, setPieces] = useState<Piece[]>([]);
-  useEffect(() => {
-    let wanted = true;
-    const soon = setTimeout(() => {
-      api
-        .cutSample({ path: { hash }, body: { strength, minGapMS, deadDB, ...(marks ? { marks } : {}) } })
-        .then((r) => wanted && setPieces(r.pieces))
-        .catch((e: unknown) => say(explain(e)));
-    }, 120);
-    return () => {
-      wanted = false;
-      clearTimeout(soon);
-    };
-  }, [hash, strength, minGapMS, deadDB, marks]);
-  return pieces;
+  const answer = useAnswer(
+    useCallback(
+      () =>
+        api.cutSample({
+          path: { hash },
+          body: { strength, minGapMS, deadDB, ...(marks ? { marks } : {}) },
+        }),
+      [hash, strength, minGapMS, deadDB, marks],
+    ),
+    120,
+  );
+  return answer?.pieces ?? none;
 }
 
 /** A piece as it is given to a lane. */

@@ -1,7 +1,8 @@
 // Where a recording is cut, and what becomes of the pieces.
-import { type RefObject, useEffect, useMemo, useState } from 'react';
-import { api, type Lane, type Piece, type Project, type Wave } from '../api/client';
-import { explain, say, useBench } from '../app/state';
+import { type RefObject, useCallback, useEffect, useMemo, useState } from 'react';
+import { useAnswer } from '../app/useAnswer';
+import { api, type Lane, type Piece, type Project } from '../api/client';
+import { useBench } from '../app/state';
 import { outlinePoints } from '../lanes/marks';
 import { hear } from '../shelf/state';
 import { useSample } from './peaks';
@@ -25,7 +26,20 @@ export function useCut(
   const [marks, setMarks] = useState<number[] | null>(null);
   const [at, setAt] = useState(0);
   const [view, setView] = useState<{ from: number; to: number } | null>(null);
-  const [wave, setWave] = useState<Wave | null>(null);
+  const wave = useAnswer(
+    useCallback(
+      () =>
+        api.drawSample({
+          path: { hash },
+          query: {
+            start: Math.round(view?.from ?? 0),
+            end: Math.round(view?.to ?? 0),
+            columns: Math.min(2000, Math.floor(width - 2 * pad)),
+          },
+        }),
+      [hash, view, width],
+    ),
+  );
   const [over, setOver] = useState<number | null>(null);
   const [region, setRegion] = useState<{ from: number; to: number } | null>(null);
   const sample = useSample(hash);
@@ -34,19 +48,6 @@ export function useCut(
   const rate = wave?.rate ?? 44100;
   const from = view?.from ?? 0;
   const to = view?.to ?? frames;
-  useEffect(() => {
-    api
-      .drawSample({
-        path: { hash },
-        query: {
-          start: Math.round(view?.from ?? 0),
-          end: Math.round(view?.to ?? 0),
-          columns: Math.min(2000, Math.floor(width - 2 * pad)),
-        },
-      })
-      .then(setWave)
-      .catch((e: unknown) => say(explain(e)));
-  }, [hash, view, width]);
   const x = (f: number) => pad + ((f - from) / Math.max(1, to - from)) * (width - 2 * pad);
   const frameAt = (px: number) =>
     Math.round(Math.min(frames, Math.max(0, from + ((px - pad) / (width - 2 * pad)) * (to - from))));
