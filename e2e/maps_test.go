@@ -3,6 +3,7 @@ package e2e
 import (
 	"os"
 	"path/filepath"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -139,8 +140,28 @@ func TestMappingLanes(t *testing.T) {
 	}
 	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="map-file"]`), []string{table}))
 	w.until("the plan", `document.querySelector('[data-id="carrying"]')!==null&&document.querySelectorAll('[data-carry]').length>=12`)
+	// nothing is written while it waits, nor when it is left
+	before := b.mapOf(id)
+	w.click(`[data-id="leave-carry"]`)
+	w.until("left", `document.querySelector('[data-id="carrying"]')===null`)
+	w.saved()
+	if now := b.mapOf(id); now.Undo != before.Undo || now.Map.Name != "Wet boathouse" || !reflect.DeepEqual(now.Map, before.Map) {
+		t.Errorf("left, the map is %s and undo takes back %q (%q before)", now.Map.Name, now.Undo, before.Undo)
+	}
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="map-file"]`), []string{table}))
+	w.until("the plan again", `document.querySelector('[data-id="carrying"]')!==null&&document.querySelectorAll('[data-carry]').length>=12`)
 	w.click(`[data-id="carry"]`)
 	w.until("carried", `document.querySelector('[data-id="carrying"]')===null`)
+	w.saved()
+	// one step takes back both, and does both again
+	w.key("z", chromedp.ModifierCtrl)
+	w.until("taken back", `!document.querySelector('[data-id="redo"]').disabled`)
+	w.saved()
+	if now := b.mapOf(id); !reflect.DeepEqual(now.Map, before.Map) || now.on(38) != before.on(38) {
+		t.Errorf("one step back: the map %s, %d hits on 38, %d before", now.Map.Name, now.on(38), before.on(38))
+	}
+	w.click(`[data-id="redo"]`)
+	w.until("done again", `document.querySelector('[data-id="redo"]').disabled`)
 	w.saved()
 	p := b.mapOf(id)
 	if p.on(38) != kicks || p.on(40) != snares || !strings.HasPrefix(p.Undo, "Carry 2 patterns") {

@@ -89,6 +89,7 @@ func TestBuildingAKit(t *testing.T) {
 	w.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`fetch('/api/v1/projects/%s/edits',{method:'POST',headers:{'Content-Type':'application/json'},body:JSON.stringify({revision:%d,edits:[{kit:{op:'pads',label:'ranges',put:[%s]}}]})})`,
 		id, b.kitOf(id).Revision, ladderJSON(t, snare, [][2]int{{1, 40}, {41, 80}, {81, 100}, {101, 127}}))))
 	w.until("the new ranges shown", `[...document.querySelectorAll('.boxes, .box')].some(e=>e.title.includes('velocity 101 to 127'))`)
+	w.until("the player has them too", `hexachordPlayer.pads.get(38)?.layers.at(-1).lo===101`)
 	for velocity, layer := range map[int]int{40: 0, 41: 1, 80: 1, 81: 2, 100: 2, 101: 3, 127: 3} {
 		n := eval[int](w, `hexachordPlayer.started.length`)
 		eval[any](w, fmt.Sprintf(`(hexachordPlayer.strike(38,%d),null)`, velocity))

@@ -5,7 +5,7 @@ import { Transport } from '../app/Transport';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { noteName } from '../model/time';
-import { addLane, type Carrying, endCarry, planCarry, useMaps } from './state';
+import { addLane, bringLane, type Carrying, endCarry, planCarry, useMaps } from './state';
 
 const rowH = 32;
 const linkW = 500;
@@ -26,6 +26,9 @@ function Side({ lane, note, tail }: { lane: Lane | undefined; note: number; tail
     </div>
   );
 }
+
+/** What a note without a lane becomes. */
+const noLane = { code: 'N1', role: 'other', color: 'other', shown: true } as const;
 
 const why: Record<string, string> = { you: 'by you', role: 'role', name: 'name', note: 'note' };
 
@@ -80,7 +83,7 @@ function Links({
 }
 
 export function CarryFace({ project, carrying }: { project: Project; carrying: Carrying }) {
-  const { request, plan } = carrying;
+  const { request, plan, loads } = carrying;
   const kept = useMaps((s) => s.kept);
   const patternId = useBench((s) => s.patternId);
   const links = plan?.links ?? [];
@@ -118,7 +121,9 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
       <div className="tools pending" data-id="carrying">
         <span className="lab">Carry patterns to</span>
         <b>{request.to.name}</b>
-        <span className="lab">Nothing is changed yet.</span>
+        <span className="lab">
+          {loads ? 'Nothing is changed yet; the map comes with them.' : 'No pattern is changed yet.'}
+        </span>
         <span className="sep" />
         <Button size="small" ghost onClick={() => void planCarry({ corrections: {} })}>
           Match again
@@ -127,8 +132,10 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
         <Button ghost data-id="leave-carry" onClick={() => endCarry(false)}>
           Leave
         </Button>
-        <Button data-id="carry" disabled={chosen.length === 0} onClick={() => endCarry(true)}>
-          Carry {chosen.length} {chosen.length === 1 ? 'pattern' : 'patterns'}
+        <Button data-id="carry" disabled={chosen.length === 0 && !loads} onClick={() => endCarry(true)}>
+          {chosen.length === 0 && loads
+            ? 'Load the map alone'
+            : `Carry ${chosen.length} ${chosen.length === 1 ? 'pattern' : 'patterns'}`}
         </Button>
       </div>
       <Transport />
@@ -137,7 +144,7 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
           {carried} of {total} hits find a lane
         </b>
         <p className="lab" style={{ margin: '4px 0', whiteSpace: 'normal' }}>
-          Matched by your corrections, then by role, name and note. Velocity, timing and splits stay as they
+          Matched by your corrections, then by the same note and role, by role, name and note. Velocity, timing and splits stay as they
           are; hits without a home stay in their patterns, silent.
         </p>
       </div>
@@ -280,12 +287,17 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
                   <span className="num">{hits(n)}</span>
                   <Button
                     size="small"
-                    disabled={request.to.name !== project.map.name || to.some((l) => l.note === n)}
-                    onClick={() =>
-                      void addLane(n, from.find((l) => l.note === n)?.name).then(() =>
-                        planCarry({ to: useBench.getState().project?.map ?? request.to }),
-                      )
+                    disabled={
+                      to.some((l) => l.note === n) || (!loads && request.to.name !== project.map.name)
                     }
+                    onClick={() => {
+                      const lane = from.find((l) => l.note === n);
+                      if (loads) bringLane(lane ?? { ...noLane, note: n, name: `note ${n}` });
+                      else
+                        void addLane(n, lane?.name).then(() =>
+                          planCarry({ to: useBench.getState().project?.map ?? request.to }),
+                        );
+                    }}
                   >
                     Make a lane
                   </Button>

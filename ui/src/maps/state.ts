@@ -5,12 +5,22 @@ import {
   type CarryPlan,
   type CarryRequest,
   type DrumMap,
+  type Edit,
   type KeptMap,
   type Lane,
   type Project,
 } from '../api/client';
 import { Latest } from '../model/latest';
-import { addLane as makeLane, carryPatterns, editMap, explain, say, strike, useBench } from '../app/state';
+import {
+  addLane as makeLane,
+  carryPatterns,
+  edit,
+  editMap,
+  explain,
+  say,
+  strike,
+  useBench,
+} from '../app/state';
 
 /** Lanes that wait for a note to be struck, one after another. */
 export interface Listening {
@@ -25,6 +35,8 @@ export interface Listening {
 export interface Carrying {
   request: CarryRequest;
   plan: CarryPlan | null;
+  /** the other map is put in place in the same step */
+  loads: boolean;
 }
 
 interface Maps {
@@ -218,25 +230,40 @@ export async function saveMap(name: string, description: string) {
   }
 }
 
-/** Puts another map in place; patterns that would then miss their lanes are offered to be carried. */
+/** Puts another map in place. When patterns would then miss their lanes it waits, and is offered along with carrying them. */
 export async function loadMap(map: DrumMap) {
-  const before = mapNow();
+  if (offerCarry(mapNow(), map, true)) return;
   await write(map, `Load the map ${map.name}`);
   set({ saved: map });
-  offerCarry(before, map);
 }
 
-/** Offers to carry the patterns when another map came that does not put them where they belong. */
-export function offerCarry(from: DrumMap, to: DrumMap) {
+/** Offers to carry the patterns when another map came, or is to be loaded, that does not put them where they belong. False:
+ * there is nothing to offer. */
+export function offerCarry(from: DrumMap, to: DrumMap, loads = false): boolean {
   const { project } = useBench.getState();
-  if (!project || from.lanes.length === 0) return;
+  if (!project || from.lanes.length === 0) return false;
   const used = new Set(project.patterns.flatMap((p) => p.value.hits.map((h) => h.note)));
   const moved = [...used].some((n) => {
     const a = from.lanes.find((l) => l.note === n);
     const b = to.lanes.find((l) => l.note === n);
     return a && (!b || a.role !== b.role);
   });
-  if (moved) void planCarry({ from, to, patterns: project.patterns.map((p) => p.id), remember: true });
+  if (!moved) return false;
+  const request = { from, to, patterns: project.patterns.map((p) => p.id), remember: true };
+  set({ carrying: { request, plan: null, loads } });
+  void planCarry({});
+  return true;
+}
+
+/** A lane of the map that is left, made in the one that is to be loaded. */
+export function bringLane(lane: Lane) {
+  const c = get().carrying;
+  if (!c) return;
+  const { to } = c.request;
+  const taken = new Set(to.lanes.map((l) => l.code));
+  const digits = Array.from({ length: 10 }, (_, n) => `${lane.code.slice(0, 1)}${n}`);
+  const code = [lane.code, ...digits].find((x) => !taken.has(x)) ?? lane.code;
+  void planCarry({ to: { ...to, lanes: [...to.lanes, { ...lane, code }] } });
 }
 
 const plans = new Latest();
@@ -245,10 +272,11 @@ export async function planCarry(change: Partial<CarryRequest>) {
   const { project } = useBench.getState();
   if (!project) return;
   const request: CarryRequest = { from: project.map, to: project.map, ...get().carrying?.request, ...change };
-  set({ carrying: { request, plan: get().carrying?.plan ?? null } });
+  const loads = get().carrying?.loads ?? false;
+  set({ carrying: { request, plan: get().carrying?.plan ?? null, loads } });
   try {
     const plan = await plans.of(api.planCarry({ path: { project: project.id }, body: { carry: request } }));
-    if (plan && get().carrying) set({ carrying: { request, plan } });
+    if (plan && get().carrying) set({ carrying: { request, plan, loads } });
   } catch (e) {
     set({ carrying: null });
     say(explain(e));
@@ -258,5 +286,20 @@ export async function planCarry(change: Partial<CarryRequest>) {
 export function endCarry(doIt: boolean) {
   const c = get().carrying;
   set({ carrying: null });
-  if (doIt && c) void carryPatterns(c.request);
+  if (!doIt || !c) return;
+  const { request, loads } = c;
+  if (!loads) {
+    void carryPatterns(request);
+    return;
+  }
+  const map = request.to;
+  const count = request.patterns?.length ?? 0;
+  const load: Edit = { map: { map, label: `Load the map ${map.name}` } };
+  if (count === 0) void edit([load]);
+  else
+    void edit(
+      [load, { carry: request }],
+      `Carry ${count} ${count === 1 ? 'pattern' : 'patterns'} to ${map.name} and load it`,
+    );
+  set({ saved: map });
 }
