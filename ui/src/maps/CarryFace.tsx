@@ -144,8 +144,8 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
           {carried} of {total} hits find a lane
         </b>
         <p className="lab" style={{ margin: '4px 0', whiteSpace: 'normal' }}>
-          Matched by your corrections, then by the same note and role, by role, name and note. Velocity, timing and splits stay as they
-          are; hits without a home stay in their patterns, silent.
+          Matched by your corrections, then by the same note and role, by role, name and note. Velocity,
+          timing and splits stay as they are; hits without a home stay in their patterns, silent.
         </p>
       </div>
       <div className="lanehead">
