@@ -110,3 +110,47 @@ func TestNoCueIsMissedOrDoubledAcrossEdits(t *testing.T) {
 		t.Error("an edit was refused")
 	}
 }
+
+// Going from face to face, the beat plays on where it is.
+func TestTheBeatPlaysOnFromFaceToFace(t *testing.T) {
+	b := start(t, t.TempDir())
+	w := browse(t, b.address)
+	emptyPattern(w)
+	for _, step := range []int{0, 4, 8, 12} {
+		w.clickAt(kickRow, step)
+	}
+	w.saved()
+	w.until("something to play", `hexachordPlayer.ready`)
+	w.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	w.key(" ")
+	w.until("it plays", `hexachordPlayer.started.filter(s=>!s.live).length>2`)
+	for _, face := range []string{"2", "4", "1"} {
+		n := eval[int](w, `hexachordPlayer.started.length`)
+		w.key(face)
+		w.until("it goes on", fmt.Sprintf(`hexachordPlayer.started.length>%d`, n+1))
+	}
+	w.key(" ")
+	var p struct{ Settings struct{ BPM float64 } }
+	b.getJSON("api/v1/projects/"+b.firstProject(), &p)
+	beat := 60 / p.Settings.BPM * eval[float64](w, `hexachordPlayer.rate`)
+	frames := eval[[]int](w, `hexachordPlayer.started.filter(s=>s.note===36&&!s.live).map(s=>s.frame)`)
+	for i := 1; i < len(frames); i++ {
+		if d := float64(frames[i] - frames[i-1]); d < beat-2 || d > beat+2 {
+			t.Errorf("kick %d comes %.0f frames after the one before, a beat is %.0f", i, d, beat)
+		}
+	}
+}
+
+// The shelf opened by key takes what is typed, and the arrows.
+func TestTheShelfTakesTheKeys(t *testing.T) {
+	b := start(t, t.TempDir())
+	w := browse(t, b.address)
+	w.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	w.key("l")
+	w.until("samples", `document.querySelectorAll('.sample').length>10`)
+	w.until("the words have the keys", `document.activeElement.dataset.id==='shelf-text'`)
+	for range 30 {
+		w.key(kb.ArrowDown)
+	}
+	w.until("the one chosen is in sight", `(()=>{const on=document.querySelector('.sample.on'),box=document.querySelector('.samples');if(!on)return false;const a=on.getBoundingClientRect(),c=box.getBoundingClientRect();return on.id==='shelf-29'&&a.top>=c.top-1&&a.bottom<=c.bottom+1})()`)
+}

@@ -286,9 +286,11 @@ export function chooseRecording(id: string) {
 }
 
 export function chooseFace(face: Face) {
-  if (get().face === face) return;
+  const before = get().face;
+  if (before === face) return;
   set({ face, compared: null });
-  void refreshPass(false).catch((e: unknown) => say(explain(e)));
+  // Break sounds a recording; all others sound the pattern, which plays on
+  void refreshPass(before !== 'break' && face !== 'break').catch((e: unknown) => say(explain(e)));
 }
 
 export const importMIDI = (file: File) =>

@@ -55,7 +55,10 @@ export function ShelfDrawer({ project }: { project: Project }) {
   useEffect(() => {
     if (useShelf.getState().all === 0) void look();
     // after the key that opened it, which must not be typed
-    const soon = setTimeout(() => drawer.current?.querySelector('input')?.focus(), 60);
+    const soon = setTimeout(
+      () => drawer.current?.querySelector<HTMLElement>('[data-id="shelf-text"]')?.focus(),
+      60,
+    );
     return () => clearTimeout(soon);
   }, []);
   const sample = s.found[s.at];
