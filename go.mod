@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	github.com/adrg/xdg v0.5.3
+	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
 	github.com/gofrs/flock v0.13.2
 	github.com/hajimehoshi/go-mp3 v0.3.4
@@ -21,7 +22,6 @@ require (
 
 require (
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect
-	github.com/chromedp/cdproto v0.159.0 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
 	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875 // indirect
 	github.com/google/uuid v1.6.0 // indirect

@@ -202,7 +202,7 @@ func eval[T any](w window, js string) (v T) {
 func (w window) until(what string, js string) {
 	w.t.Helper()
 	for range 200 {
-		if eval[bool](w, js) {
+		if eval[bool](w, `Promise.resolve(`+js+`).then(Boolean)`) {
 			return
 		}
 		time.Sleep(50 * time.Millisecond)

@@ -46,6 +46,7 @@ func Constants() ([]byte, error) {
 		{"gridLengths", "ticks of a cell", "Readonly<Record<string, number>>", gridTicks},
 		{"noteNames", "names of the notes, by the octave in which middle C is counted", "Readonly<Record<number, readonly string[]>>", names},
 		{"roles", "what a lane can be for", "readonly string[]", drummap.Roles()},
+		{"noKit", "title of the fault of a file without a kit", "", noKit},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},
 		{"chokeFadeS", "how long a choked sound takes to fade, seconds", "", play.ChokeFadeS},

@@ -8,6 +8,7 @@ import (
 
 	"hexachord/core/layout"
 	"hexachord/core/project"
+	"hexachord/service"
 	"hexachord/store"
 )
 
@@ -55,15 +56,17 @@ func (s *Server) addKitRoutes(api *echo.Group) {
 			id, err := s.bench.SaveKit(r.Project, r.Name)
 			return keptKitReply{id, []string{}}, err
 		})
-	handle(s, api, http.MethodPost, "/kits", "importKit", "Import a kit (multipart field “file”: a kit bundle, or a zip with an SFZ file and its samples)",
-		func(c *echo.Context, _ oneFile) (keptKitReply, error) {
-			name, data, err := s.upload(c)
+	handle(s, api, http.MethodPost, "/kits", "importKit", "Import a kit (multipart fields “file”: a kit bundle, a zip with an SFZ file and its samples, or these as files with folders in their names)",
+		func(c *echo.Context, _ files) (keptKitReply, error) {
+			brought, err := s.uploads(c)
 			if err != nil {
 				return keptKitReply{}, err
 			}
-			id, said, err := s.bench.ImportKit(c.Request().Context(), name, data, func(string) ([]byte, error) {
-				return nil, problem(http.StatusUnprocessableEntity, "An SFZ file alone has no sounds", "Put it in a zip together with its samples.")
-			})
+			k, beside, err := service.KitIn(brought)
+			if err != nil {
+				return keptKitReply{}, err
+			}
+			id, said, err := s.bench.ImportKit(c.Request().Context(), k.Name, k.Data, beside)
 			if said == nil {
 				said = []string{}
 			}

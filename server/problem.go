@@ -49,6 +49,9 @@ func problem(status int, title, detail string) *Problem {
 	return &Problem{Type: "about:blank", Title: title, Status: status, Detail: detail}
 }
 
+// noKit is the title of what a window tells apart: a file without a kit may still hold samples.
+const noKit = "There is no kit in this file"
+
 // known sorts the faults a person can do something about.
 var known = []struct {
 	err    error
@@ -86,6 +89,7 @@ var known = []struct {
 	{archive.ErrZip, http.StatusUnprocessableEntity, "This zip file cannot be used"},
 	{archive.ErrPath, http.StatusUnprocessableEntity, "This zip file cannot be used"},
 	{archive.ErrLarge, http.StatusUnprocessableEntity, "This zip file cannot be used"},
+	{service.ErrNoKit, http.StatusUnprocessableEntity, noKit},
 	{bundle.ErrBundle, http.StatusUnprocessableEntity, "This kit cannot be read"},
 	{sfz.ErrSFZ, http.StatusUnprocessableEntity, "This SFZ file cannot be used"},
 	{kit.ErrKit, http.StatusUnprocessableEntity, "That kit cannot be used"},

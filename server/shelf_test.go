@@ -147,7 +147,7 @@ func TestTryingAndPlanningKeepNothing(t *testing.T) {
 	if len(voices) != 1 || preview.MatchDB == 0 {
 		t.Errorf("%d voices on the pad, matched by %g dB", len(voices), preview.MatchDB)
 	}
-	layOut := service.Edit{Edit: project.Edit{LayOut: &project.LayOut{Parts: []project.SamplePart{{Hash: r.Hash}}, Options: layout.Options{By: layout.ByKind}}}}
+	layOut := service.Edit{Edit: project.Edit{LayOut: &project.LayOut{Parts: []project.SamplePart{{Hash: r.Hash}}, Options: layout.Options{By: layout.ByKind, How: map[int]kit.How{36: kit.AddLayer}}}}}
 	var plan layout.Plan
 	d.must("POST", at+"/layout/plan", layOut.LayOut, &plan)
 	if len(plan.Rows) != 1 || plan.Rows[0].Lane.Note != 36 || len(plan.Rows[0].Pad.Layers) != len(pad.Layers)+1 || !plan.Rows[0].Full {

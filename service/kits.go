@@ -19,6 +19,9 @@ import (
 	"hexachord/format/sfz"
 )
 
+// ErrNoKit is a zip that holds no kit.
+var ErrNoKit = errors.New("it holds neither kit.json nor an .sfz file")
+
 // SaveKit keeps a project's kit with its map under a name; an older kit of that name stays as an earlier state.
 func (b *Bench) SaveKit(projectID, name string) (id string, err error) {
 	p, err := b.Load(projectID)
@@ -102,7 +105,7 @@ func ReadKit(name string, data []byte, take func(SampleFile) (hash string, d aud
 	case isBundle:
 		return readBundle(name, files, take)
 	case sfzPath == "":
-		return m, k, nil, fmt.Errorf("%s: %w: it holds neither kit.json nor an .sfz file", name, bundle.ErrBundle)
+		return m, k, nil, fmt.Errorf("%s: %w", name, ErrNoKit)
 	}
 	text, err := byPath[sfzPath].Read()
 	if err != nil {
@@ -129,6 +132,7 @@ func readSFZ(name, dir string, text []byte, take func(SampleFile) (string, audio
 	if err != nil {
 		return m, k, nil, err
 	}
+	sounds := map[string]kind.Guess{} // of samples whose names say nothing
 	k, said, err = f.Kit(name, dir, func(p string) (sfz.Sample, error) {
 		data, err := file(p)
 		if err != nil {
@@ -138,27 +142,54 @@ func readSFZ(name, dir string, text []byte, take func(SampleFile) (string, audio
 		if err != nil {
 			return sfz.Sample{}, errors.New(strings.TrimPrefix(err.Error(), path.Base(p)+": "))
 		}
+		if _, known := sounds[hash]; !known && roleByName(path.Base(p)) == "" {
+			_, guesses := kind.BySound(d.Buffer)
+			sounds[hash] = guesses[0]
+		}
 		return sfz.Sample{Hash: hash, Source: path.Base(p), Frames: d.Frames(), Loops: d.Loops}, nil
 	})
-	return mapOf(k), k, said, err
+	return mapOf(k, sounds), k, said, err
 }
 
-// mapOf names the lanes of a kit that came without a map: by its samples' names, with roles by name or, failing
-// that, by General MIDI note.
-func mapOf(k kit.Kit) drummap.Map {
+// How sure a sound must be to say a lane's role: against a drum that General MIDI has on its note, and where it has none or
+// percussion.
+const (
+	surelyNot = 0.95
+	surely    = 0.6
+)
+
+// mapOf names the lanes of a kit that came without a map: by its samples' names when these say a drum, else by the role: what
+// the sound surely is, or what the note is in General MIDI.
+func mapOf(k kit.Kit, sounds map[string]kind.Guess) drummap.Map {
 	m := drummap.Map{Name: k.Name, Lanes: []drummap.Lane{}}
+	named := map[string]int{}
 	for i := len(k.Pads) - 1; i >= 0; i-- { // low notes at the foot
 		p := k.Pads[i]
 		if len(p.Layers) == 0 {
 			continue // its regions had no velocities to sound at
 		}
-		source := p.Layers[len(p.Layers)-1].Sounds[0].Takes[0].Source
-		role := drummap.GMRole(p.Note)
-		if r, ok := kind.ByName(source, "").Role(); ok && r.Valid() {
-			role = r
+		take := p.Layers[len(p.Layers)-1].Sounds[0].Takes[0]
+		name := strings.TrimSuffix(take.Source, path.Ext(take.Source))
+		role := roleByName(take.Source)
+		if role == "" {
+			role = drummap.GMRole(p.Note)
+			least := surely
+			if role != drummap.Other && role != drummap.Percussion {
+				least = surelyNot
+			}
+			if g := sounds[take.Sample]; g.Confidence >= least {
+				if r, ok := g.Kind.Role(); ok && r.Valid() {
+					role = r
+				}
+			}
+			if role != drummap.Other {
+				name = string(role)
+			}
 		}
-		l := m.Named(p.Note, strings.TrimSuffix(source, path.Ext(source)), role)
-		m.Lanes = append(m.Lanes, l)
+		if named[name]++; named[name] > 1 {
+			name = fmt.Sprintf("%s %d", name, named[name])
+		}
+		m.Lanes = append(m.Lanes, m.Named(p.Note, name, role))
 	}
 	return m
 }
@@ -213,6 +244,32 @@ func (b *Bench) ImportKit(ctx context.Context, name string, data []byte, beside 
 	}
 	id, err = b.KeepKit(m, k, false)
 	return id, said, err
+}
+
+// KitIn finds the kit among files that came together: a zip or the SFZ file that lies highest, and how it reads the others.
+func KitIn(files []SampleFile) (kit SampleFile, beside func(string) ([]byte, error), err error) {
+	at := -1
+	for i, f := range files {
+		isKit := strings.EqualFold(path.Ext(f.Name), ".sfz") || archive.Sniff(f.Data)
+		if isKit && (at < 0 || len(f.Folder) < len(files[at].Folder)) {
+			at = i
+		}
+	}
+	if at < 0 {
+		return kit, nil, ErrNoKit
+	}
+	kit = files[at]
+	others := map[string][]byte{}
+	for _, f := range files {
+		others[strings.ToLower(path.Join(f.Folder, f.Name))] = f.Data // maps are often written where file names have no case
+	}
+	return kit, func(p string) ([]byte, error) {
+		data, ok := others[strings.ToLower(path.Join(kit.Folder, path.Join("/", p)))]
+		if !ok {
+			return nil, errors.New("the file is missing; drop the kit's whole folder, or a zip of it")
+		}
+		return data, nil
+	}, nil
 }
 
 // FilesBeside reads files below a folder, never outside it.

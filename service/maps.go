@@ -52,7 +52,15 @@ func roleByName(name string) drummap.Role {
 }
 
 // MapFromKit names a map's lanes by a kit's pads: by the samples' names and roles.
-func (b *Bench) MapFromKit(p project.Project) drummap.Map { return mapOf(p.Kit.WithSounds()) }
+func (b *Bench) MapFromKit(p project.Project) drummap.Map {
+	sounds := map[string]kind.Guess{}
+	for _, hash := range p.Kit.Samples() {
+		if it, err := b.Sample(hash); err == nil {
+			sounds[hash] = kind.Guess{Kind: it.Kind, Confidence: it.Confidence}
+		}
+	}
+	return mapOf(p.Kit.WithSounds(), sounds)
+}
 
 // ReadMap reads a map from a MIDNAM or CSV file, or from the notes of a MIDI file. middleC is the octave in which a
 // table's note names count middle C.

@@ -200,7 +200,7 @@ func (b *Bench) takeSample(f SampleFile) (SampleReport, *shelf.Item, error) {
 
 func itemOf(hash, name, folder string, d audio.Decoded) shelf.Item {
 	facts, guesses := kind.BySound(d.Buffer)
-	guesses = kind.Judge(kind.ByName(name, folder), guesses)
+	guesses = kind.Judge(name, folder, guesses)
 	it := shelf.Item{Hash: hash, Name: name, Folder: folder, Kind: guesses[0].Kind, Confidence: guesses[0].Confidence,
 		Guesses: guesses[:min(4, len(guesses))], Tags: []string{}, Format: d.Format, Bits: d.Bits, Float: d.Float, Rate: d.Rate, Channels: len(d.Channels),
 		Frames: d.Frames(), Facts: facts, Cues: d.Cues, Loops: d.Loops}

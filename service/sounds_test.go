@@ -179,7 +179,7 @@ func TestSamplesAreLaidOutInOneEditThatUndoTakesBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	var parts []project.SamplePart
-	for i, name := range []string{"snare a.wav", "snare b.wav", "kick.wav"} {
+	for i, name := range []string{"snare soft.wav", "snare hard.wav", "kick.wav"} {
 		reports, err := b.ImportSamples(context.Background(), []SampleFile{{Name: name, Data: stroke(t, 80+50*float64(i), 0.3+0.2*float64(i))}})
 		if err != nil {
 			t.Fatal(err)
@@ -192,7 +192,7 @@ func TestSamplesAreLaidOutInOneEditThatUndoTakesBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	got := load(t, b, id)
-	if snare, _ := got.Kit.Pad(38); len(snare.Layers) != 2 || snare.Layers[0].Sounds[0].Takes[0].Source != "snare a.wav" {
+	if snare, _ := got.Kit.Pad(38); len(snare.Layers) != 2 || snare.Layers[0].Sounds[0].Takes[0].Source != "snare soft.wav" {
 		t.Errorf("two snares, the softer first: %+v", snare.Layers)
 	}
 	if _, err := b.Undo(id, next.Project.Revision); err != nil {

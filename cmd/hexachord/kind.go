@@ -36,7 +36,7 @@ A file that is no usable audio is reported, and the others are still told.`,
 				}
 				_, guesses := kind.BySound(d.Buffer)
 				if !soundOnly {
-					guesses = kind.Judge(kind.ByName(filepath.Base(path), filepath.Base(filepath.Dir(path))), guesses)
+					guesses = kind.Judge(filepath.Base(path), filepath.Base(filepath.Dir(path)), guesses)
 				}
 				fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s\t%.2f\n", path, guesses[0].Kind, guesses[0].Confidence)
 			}

@@ -5,6 +5,7 @@ package drummap
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 )
@@ -187,10 +188,62 @@ func FullSet() Map {
 	return m
 }
 
-// ProposeCode proposes a two-letter code for a name that no lane of the map has yet: initials of
+// With is the map with a lane more, in score order: over the first lane whose role comes later, where the others keep that order.
+func (m Map) With(l Lane) Map {
+	at := len(m.Lanes)
+	for i, other := range m.Lanes {
+		if slices.Index(roleOrder, other.Role) > slices.Index(roleOrder, l.Role) {
+			at = i
+			break
+		}
+	}
+	m.Lanes = slices.Insert(slices.Clone(m.Lanes), at, l)
+	return m
+}
+
+// FreeNote finds a note for a lane of a role that no lane has: the role's own, another that General MIDI gives the role, the
+// next above its own that is no other role's own, any; ok is false when all are taken.
+func (m Map) FreeNote(role Role) (note int, ok bool) {
+	free := func(n int) bool {
+		_, taken := m.ByNote(n)
+		return !taken
+	}
+	own := map[int]bool{}
+	for _, r := range roleOrder {
+		own[r.Note()] = true
+	}
+	var tries []int
+	if role != Other && role != Percussion {
+		for n := FirstGMNote; n <= LastGMNote; n++ {
+			if GMRole(n) == role {
+				tries = append(tries, n)
+			}
+		}
+	}
+	tries = append([]int{role.Note()}, tries...)
+	for d := 1; d < 128; d++ {
+		if n := (role.Note() + d) % 128; !own[n] {
+			tries = append(tries, n)
+		}
+	}
+	for n := range 128 {
+		tries = append(tries, n)
+	}
+	for _, n := range tries {
+		if free(n) {
+			return n, true
+		}
+	}
+	return 0, false
+}
+
+// ProposeCode proposes a two-letter code for a name that no lane of the map has yet and that no role has: initials of
 // two words, else the first two letters, else the first letter with a digit.
 func (m Map) ProposeCode(name string) string {
 	taken := map[string]bool{}
+	for _, r := range roleOrder {
+		taken[r.Code()] = true // a clap by hand is not HC, the closed hat
+	}
 	for _, l := range m.Lanes {
 		taken[l.Code] = true
 	}

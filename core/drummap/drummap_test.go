@@ -72,3 +72,55 @@ func TestEveryRoleHasItsOwnNoteAndCode(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// A code says one drum: those of General MIDI are unique, the role's own where the role's own note is, and none that is
+// proposed or built in says another role.
+func TestCodesDoNotMislead(t *testing.T) {
+	of := map[string]Role{}
+	for _, r := range Roles() {
+		of[r.Code()] = r
+	}
+	m := GeneralMIDI()
+	if err := m.Check(); err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range m.Lanes {
+		if r, ok := of[l.Code]; ok && r != l.Role {
+			t.Errorf("%s has the code %s, which says %s", l.Name, l.Code, r)
+		}
+	}
+	for note, code := range map[int]string{36: "KI", 38: "SN", 39: "CL", 42: "HC", 46: "HO", 49: "CR", 51: "RD"} {
+		if l, _ := m.ByNote(note); l.Code != code {
+			t.Errorf("%s has the code %s, want %s", l.Name, l.Code, code)
+		}
+	}
+	for _, name := range []string{"Hand Clap", "Tall Hull", "Rope Dunk", "Clap"} {
+		if r, ok := of[(Map{}).ProposeCode(name)]; ok {
+			t.Errorf("%s is proposed the code of %s", name, r)
+		}
+	}
+}
+
+func TestFreeNoteIsTheRolesOwnFirst(t *testing.T) {
+	m := Map{Lanes: []Lane{NewLane(Snare, 38, "one"), NewLane(Clap, 39, "two"), NewLane(Snare, 40, "three")}}
+	for _, c := range []struct {
+		role Role
+		want int
+		why  string
+	}{{Kick, 36, "its own"}, {Clap, 40 + 1, "next that is no role's own"}, {Snare, 41, "both of General MIDI's are taken"}} {
+		if n, ok := m.FreeNote(c.role); n != c.want || !ok {
+			t.Errorf("another %s goes to %d, want %d: %s", c.role, n, c.want, c.why)
+		}
+	}
+	m.Lanes = append(m.Lanes, NewLane(Kick, 36, "four"))
+	if n, _ := m.FreeNote(Kick); n != 35 {
+		t.Errorf("a second kick goes to %d, General MIDI has 35", n)
+	}
+	all := Map{}
+	for n := range 128 {
+		all.Lanes = append(all.Lanes, NewLane(Other, n, "x"))
+	}
+	if _, ok := all.FreeNote(Kick); ok {
+		t.Error("a note is free where all are taken")
+	}
+}

@@ -8,25 +8,30 @@ const (
 
 type gmEntry struct {
 	name string
+	code string
 	role Role
 }
 
 // The General MIDI Level 1 percussion key map (MIDI Association, "General MIDI System Level 1",
 // table 3), notes 35 to 81; quoted from memory and checked against the key names that npm and
-// Debian packages carry. The role beside each name is ours.
+// Debian packages carry. Role and code beside each name are ours: no code says another role's drum.
 var gm = [...]gmEntry{
-	{"Acoustic Bass Drum", Kick}, {"Bass Drum 1", Kick}, {"Side Stick", Rim}, {"Acoustic Snare", Snare},
-	{"Hand Clap", Clap}, {"Electric Snare", Snare}, {"Low Floor Tom", LowTom}, {"Closed Hi Hat", ClosedHat},
-	{"High Floor Tom", LowTom}, {"Pedal Hi-Hat", PedalHat}, {"Low Tom", LowTom}, {"Open Hi-Hat", OpenHat},
-	{"Low-Mid Tom", MidTom}, {"Hi-Mid Tom", HighTom}, {"Crash Cymbal 1", Crash}, {"High Tom", HighTom},
-	{"Ride Cymbal 1", Ride}, {"Chinese Cymbal", Cymbal}, {"Ride Bell", Ride}, {"Tambourine", Tambourine},
-	{"Splash Cymbal", Cymbal}, {"Cowbell", Cowbell}, {"Crash Cymbal 2", Crash}, {"Vibraslap", Percussion},
-	{"Ride Cymbal 2", Ride}, {"Hi Bongo", Percussion}, {"Low Bongo", Percussion}, {"Mute Hi Conga", Percussion},
-	{"Open Hi Conga", Percussion}, {"Low Conga", Percussion}, {"High Timbale", Percussion}, {"Low Timbale", Percussion},
-	{"High Agogo", Percussion}, {"Low Agogo", Percussion}, {"Cabasa", Shaker}, {"Maracas", Shaker},
-	{"Short Whistle", Percussion}, {"Long Whistle", Percussion}, {"Short Guiro", Percussion}, {"Long Guiro", Percussion},
-	{"Claves", Percussion}, {"Hi Wood Block", Percussion}, {"Low Wood Block", Percussion}, {"Mute Cuica", Percussion},
-	{"Open Cuica", Percussion}, {"Mute Triangle", Percussion}, {"Open Triangle", Percussion},
+	{"Acoustic Bass Drum", "KA", Kick}, {"Bass Drum 1", "KI", Kick}, {"Side Stick", "RM", Rim},
+	{"Acoustic Snare", "SN", Snare}, {"Hand Clap", "CL", Clap}, {"Electric Snare", "SE", Snare},
+	{"Low Floor Tom", "T1", LowTom}, {"Closed Hi Hat", "HC", ClosedHat}, {"High Floor Tom", "T2", LowTom},
+	{"Pedal Hi-Hat", "HP", PedalHat}, {"Low Tom", "T3", LowTom}, {"Open Hi-Hat", "HO", OpenHat},
+	{"Low-Mid Tom", "T4", MidTom}, {"Hi-Mid Tom", "T5", HighTom}, {"Crash Cymbal 1", "CR", Crash},
+	{"High Tom", "T6", HighTom}, {"Ride Cymbal 1", "RD", Ride}, {"Chinese Cymbal", "CH", Cymbal}, {"Ride Bell", "RB", Ride},
+	{"Tambourine", "TB", Tambourine}, {"Splash Cymbal", "SP", Cymbal}, {"Cowbell", "CB", Cowbell},
+	{"Crash Cymbal 2", "C2", Crash}, {"Vibraslap", "VS", Percussion}, {"Ride Cymbal 2", "R2", Ride},
+	{"Hi Bongo", "BH", Percussion}, {"Low Bongo", "BL", Percussion}, {"Mute Hi Conga", "CM", Percussion},
+	{"Open Hi Conga", "CO", Percussion}, {"Low Conga", "CW", Percussion}, {"High Timbale", "IH", Percussion},
+	{"Low Timbale", "IL", Percussion}, {"High Agogo", "AH", Percussion}, {"Low Agogo", "AL", Percussion},
+	{"Cabasa", "CA", Shaker}, {"Maracas", "MA", Shaker}, {"Short Whistle", "W1", Percussion},
+	{"Long Whistle", "W2", Percussion}, {"Short Guiro", "GS", Percussion}, {"Long Guiro", "GL", Percussion},
+	{"Claves", "CV", Percussion}, {"Hi Wood Block", "WH", Percussion}, {"Low Wood Block", "WL", Percussion},
+	{"Mute Cuica", "UM", Percussion}, {"Open Cuica", "UO", Percussion}, {"Mute Triangle", "TU", Percussion},
+	{"Open Triangle", "TR", Percussion},
 }
 
 // GMName is the General MIDI percussion name of a note, "" outside 35..81.
@@ -50,7 +55,7 @@ func GeneralMIDI() Map {
 	m := Map{Name: "General MIDI"}
 	for note := LastGMNote; note >= FirstGMNote; note-- {
 		e := gm[note-FirstGMNote]
-		m.Lanes = append(m.Lanes, Lane{Note: note, Name: e.name, Code: m.ProposeCode(e.name), Role: e.role, Color: e.role.Family(), Shown: true})
+		m.Lanes = append(m.Lanes, Lane{Note: note, Name: e.name, Code: e.code, Role: e.role, Color: e.role.Family(), Shown: true})
 	}
 	return m
 }

@@ -74,7 +74,64 @@ func findOnsets(ctx context.Context, x []float32, progress func(float64)) ([]ons
 			out[n-1] = o
 		}
 	}
-	return out, nil
+	return withoutTail(x, out), nil
+}
+
+// withoutTail leaves out an onset at the very beginning that is only what a cut left of a stroke before it: softer than most
+// strokes of the recording and hardly falling, where a stroke trimmed short still falls from its attack. The limits are ours,
+// set on demo breaks cut at 0 to 10 and at 60 to 120 ms after strokes.
+func withoutTail(x []float32, onsets []onset) []onset {
+	const (
+		edgeS     = 0.012
+		softShare = 0.3
+		leastFall = 3 // dB
+	)
+	if len(onsets) < 4 || onsets[0].timeS > edgeS || audibleFrom(x) > AnalysisRate/1000 {
+		return onsets
+	}
+	peak := func(from int) float64 {
+		top := float32(0)
+		for _, v := range x[min(len(x), from):min(len(x), from+AnalysisRate*12/1000)] {
+			top = max(top, v, -v)
+		}
+		return float64(top)
+	}
+	others := make([]float64, 0, len(onsets))
+	for _, o := range onsets[1:] {
+		others = append(others, peak(int(o.timeS*AnalysisRate)))
+	}
+	if peak(0) > softShare*quantile(others, 0.5) || firstFallDB(x) >= leastFall {
+		return onsets
+	}
+	return onsets[1:]
+}
+
+// audibleFrom is the first frame over a thousandth of the recording's loud moments.
+func audibleFrom(x []float32) int {
+	least := float32(levelReference(x) / 1000)
+	for i, v := range x {
+		if v > least || -v > least {
+			return i
+		}
+	}
+	return len(x)
+}
+
+// firstFallDB is by how much the first 8 ms are louder than 20 to 40 ms, over or under 3 kHz, whichever falls more.
+func firstFallDB(x []float32) float64 {
+	r := refiner{x: x, low: onePole(300), high: onePole(3000)}
+	level := func(fromMS, toMS int) (low, high float64) {
+		from, to := AnalysisRate*fromMS/1000, min(len(x), AnalysisRate*toMS/1000)
+		r.run(from, to, func(_ int, p [3]float32) {
+			low += float64(p[0]*p[0] + p[1]*p[1])
+			high += float64(p[2] * p[2])
+		})
+		n := float64(max(1, to-from))
+		return low / n, high / n
+	}
+	low, high := level(0, 8)
+	lowAfter, highAfter := level(20, 40)
+	return 10 * math.Log10(max((low+1e-12)/(lowAfter+1e-12), (high+1e-12)/(highAfter+1e-12)))
 }
 
 func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []float64, ranges [3][]float64, err error) {
@@ -103,10 +160,10 @@ func fluxOf(ctx context.Context, x []float32, progress func(float64)) (whole []f
 			for b, v := range cur {
 				cur[b] = float32(math.Log10(1 + 1000*math.Sqrt(float64(v))/ref))
 			}
-			if i < fluxLag || i < from {
+			if i < from {
 				continue
 			}
-			old := ring[(i-fluxLag)%len(ring)]
+			old := ring[(i+len(ring)-fluxLag)%len(ring)] // silence before the first frame: a recording may begin with a stroke
 			for b, v := range cur {
 				past := max(old[b], old[max(0, b-1)], old[min(fluxBands-1, b+1)])
 				if rise := float64(v - past); rise > 0 {

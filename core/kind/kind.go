@@ -55,11 +55,7 @@ var words = []struct {
 
 // pairs are two words that name a kind only together.
 var pairs = map[[2]string]Kind{
-	{"closed", "hat"}: "closed hat", {"open", "hat"}: "open hat", {"pedal", "hat"}: "pedal hat", {"foot", "hat"}: "pedal hat",
-	{"hat", "closed"}: "closed hat", {"hat", "open"}: "open hat", {"hat", "pedal"}: "pedal hat",
-	{"closed", "hi"}: "closed hat", {"open", "hi"}: "open hat", {"pedal", "hi"}: "pedal hat", {"hi", "hat"}: "closed hat", {"hihat", "open"}: "open hat",
-	{"hihat", "closed"}: "closed hat", {"open", "hihat"}: "open hat", {"closed", "hihat"}: "closed hat", {"hihat", "pedal"}: "pedal hat",
-	{"pedal", "hihat"}: "pedal hat", {"bass", "drum"}: "kick", {"side", "stick"}: "rim",
+	{"bass", "drum"}: "kick", {"side", "stick"}: "rim", {"hi", "hat"}: "closed hat",
 	{"cross", "stick"}: "rim", {"hand", "clap"}: "clap", {"low", "tom"}: "low tom", {"floor", "tom"}: "low tom", {"mid", "tom"}: "mid tom",
 	{"high", "tom"}: "high tom", {"hi", "tom"}: "high tom", {"tom", "low"}: "low tom", {"tom", "mid"}: "mid tom", {"tom", "high"}: "high tom",
 	{"wood", "block"}: "percussion", {"cow", "bell"}: "cowbell",
@@ -115,6 +111,9 @@ func byWords(tokens []string) Kind {
 	for i, t := range tokens {
 		bare[i] = strings.TrimRight(t, "0123456789")
 	}
+	if k := hatByWords(bare); k != "" {
+		return k
+	}
 	for i := 1; i < len(bare); i++ {
 		if k, ok := pairs[[2]string{bare[i-1], strings.TrimSuffix(bare[i], "s")}]; ok {
 			return k
@@ -133,15 +132,47 @@ func byWords(tokens []string) Kind {
 	return ""
 }
 
-// nameWeight is how much likelier than any other kind a name's kind is held to be before the sound is heard.
-const nameWeight = 40
+// hatByWords tells open, closed and pedal hats: which of the three may stand before or after the hat, and apart from it.
+func hatByWords(words []string) Kind {
+	hat := false
+	which := Kind("")
+	for i, w := range words {
+		switch strings.TrimSuffix(w, "s") {
+		case "hat", "hihat", "hh":
+			hat = true
+		case "open", "opened":
+			which = "open hat"
+		case "closed", "close":
+			which = "closed hat"
+		case "pedal", "foot":
+			which = "pedal hat"
+		case "hi": // an open hi, said without its hat, or either half of a hi hat
+			hat = hat || i > 0 && (words[i-1] == "open" || words[i-1] == "closed" || words[i-1] == "pedal")
+		}
+	}
+	if !hat {
+		return ""
+	}
+	return which
+}
 
-// Judge weighs a name's kind (may be "") against what the sound says, likeliest first.
-func Judge(named Kind, sound []Guess) []Guess {
+const (
+	// nameWeight is how much likelier than any other kind a name's kind is held to be before the sound is heard.
+	nameWeight = 40
+	// clearName is how sure a drum named by its file is at least.
+	clearName = 0.75
+)
+
+// Judge weighs what a file and the folder it is in are called against what the sound says, likeliest first. A file named after
+// a drum is that drum, unless it sounds like a loop: who names a kick knows that it is one.
+func Judge(name, folder string, sound []Guess) []Guess {
 	out := slices.Clone(sound)
+	named := ByName(name, folder)
 	if named == "" {
 		return out
 	}
+	loop := len(out) > 0 && out[0].Kind == Loop
+	clear := named != Loop && !loop && ByName(name, "") == named
 	at := slices.IndexFunc(out, func(g Guess) bool { return g.Kind == named })
 	if at < 0 {
 		out = append(out, Guess{named, 0.02})
@@ -149,10 +180,14 @@ func Judge(named Kind, sound []Guess) []Guess {
 	}
 	// even a kind the sound speaks against keeps a chance when the name says so
 	out[at].Confidence = max(0.02, out[at].Confidence) * nameWeight
-	total := 0.0
+	rest := -out[at].Confidence
 	for _, g := range out {
-		total += g.Confidence
+		rest += g.Confidence
 	}
+	if clear {
+		out[at].Confidence = max(out[at].Confidence, rest*clearName/(1-clearName))
+	}
+	total := rest + out[at].Confidence
 	for i := range out {
 		out[i].Confidence /= total
 	}

@@ -11,7 +11,7 @@ func TestKindsByName(t *testing.T) {
 	for name, want := range map[string]Kind{
 		"Kick 01.wav": "kick", "BD_hard.aif": "kick", "bass drum 2.wav": "kick", "SnareTight3.wav": "snare", "sd-12.wav": "snare",
 		"sidestick.wav": "rim", "side stick.wav": "rim", "Hand Clap.wav": "clap", "HH_Closed_03.wav": "closed hat", "closed-hat.wav": "closed hat",
-		"OpenHat.wav": "open hat", "hihat open 2.wav": "open hat", "pedal hi-hat.wav": "pedal hat", "hat.wav": "closed hat", "Floor Tom.wav": "low tom",
+		"OpenHat.wav": "open hat", "Hi-Hat Open.wav": "open hat", "Hat Big Open 2.wav": "open hat", "Closed Hi Hat.wav": "closed hat", "HH pedal.wav": "pedal hat", "open hi.wav": "open hat", "hi open.wav": "", "Open Snare.wav": "snare", "hihat open 2.wav": "open hat", "pedal hi-hat.wav": "pedal hat", "hat.wav": "closed hat", "Floor Tom.wav": "low tom",
 		"tom.wav": "mid tom", "Crash16.wav": "crash", "ride_bell.wav": "ride", "cowbell.wav": "cowbell", "tambourine.wav": "tambourine",
 		"conga lo.wav": "percussion", "break 95bpm.wav": "loop", "quay-walk.wav": "", "chatter.wav": "", "snapshot.wav": "",
 	} {
@@ -26,14 +26,30 @@ func TestKindsByName(t *testing.T) {
 
 func TestNameAndSoundAreWeighed(t *testing.T) {
 	heard := []Guess{{"snare", 0.9}, {"clap", 0.08}, {"kick", 0.02}}
-	if got := Judge("", heard); got[0].Kind != "snare" {
+	if got := Judge("012.wav", "", heard); got[0].Kind != "snare" {
 		t.Errorf("without a name the sound decides: %v", got)
 	}
-	if got := Judge("clap", heard); got[0].Kind != "clap" {
+	if got := Judge("clap.wav", "", heard); got[0].Kind != "clap" {
 		t.Errorf("a name wins over a sound that leaves it a chance: %v", got)
 	}
-	if got := Judge("loop", []Guess{{"kick", 1}}); got[0].Confidence > 0.9 {
+	if got := Judge("Kick Deep.wav", "", []Guess{{"mid tom", 0.9995}, {"kick", 0.0005}}); got[0].Kind != "kick" || got[0].Confidence < 0.6 {
+		t.Errorf("a kick by its own name is no doubtful tom: %v", got)
+	}
+	if got := Judge("012.wav", "Ride the ferry", []Guess{{"kick", 0.9995}, {"ride", 0.0005}}); got[0].Kind != "kick" {
+		t.Errorf("a folder's name does not beat a clear sound: %v", got)
+	}
+	if got := Judge("kick and hat.wav", "", []Guess{{Loop, 0.995}, {"kick", 0.005}}); got[0].Kind != Loop {
+		t.Errorf("many strokes are a loop, whatever they are called: %v", got)
+	}
+	if got := Judge("loop.wav", "", []Guess{{"kick", 1}}); got[0].Confidence > 0.9 {
 		t.Errorf("a name the sound speaks against is doubtful: %v", got)
+	}
+	total := 0.0
+	for _, g := range Judge("clap.wav", "", heard) {
+		total += g.Confidence
+	}
+	if math.Abs(total-1) > 1e-9 {
+		t.Errorf("confidences add up to %g", total)
 	}
 }
 

@@ -17,6 +17,7 @@ type Sample struct {
 	Name       string    `json:"name"`
 	Kind       kind.Kind `json:"kind"`
 	Confidence float64   `json:"confidence"`
+	Likeness   []float32 `json:"-"` // as kind.Alike compares; none when it is not known
 }
 
 // By says what decides on the lane.
@@ -36,17 +37,26 @@ const Doubtful = 0.6
 type Options struct {
 	By     By                `json:"by" enum:"kind,name,order"`
 	Kinds  map[int]kind.Kind `json:"kinds,omitempty"`  // what a sample (by its place) is
-	How    map[int]kit.How   `json:"how,omitempty"`    // what becomes of the pad on a note that has sounds
+	How    map[int]kit.How   `json:"how,omitempty"`    // what becomes of the pad on a note that has sounds; the first drum of its kind goes there
 	NoLane map[int]bool      `json:"noLane,omitempty"` // notes of new lanes that are not wanted
+	// Lane sends a sample (by its place) to the lane on a note, to a lane of its own (OwnLane), or nowhere (NoLaneAtAll).
+	Lane map[int]int `json:"lane,omitempty"`
 	// Percussion sends what has no lane to the lane for percussion instead of to new lanes.
 	Percussion bool `json:"percussion,omitempty"`
 	Again      bool `json:"again,omitempty"` // also lay out what the kit sounds already
 }
 
+// What Options.Lane means beside a note.
+const (
+	LeftOut = -1
+	OwnLane = -2
+)
+
 // Row is a lane and what arrives on it.
 type Row struct {
 	Lane    drummap.Lane `json:"lane"`
 	New     bool         `json:"new"`     // the lane is made for it
+	Beside  int          `json:"beside"`  // note of the lane that had its kind already, for a lane that is made; −1 for none
 	Full    bool         `json:"full"`    // its pad has sounds already
 	Samples []int        `json:"samples"` // places in the list of samples
 	How     kit.How      `json:"how"`
@@ -71,29 +81,30 @@ type Plan struct {
 // ErrOptions is returned for decisions that make no sense.
 var ErrOptions = errors.New("the samples cannot be laid out so")
 
-// Make plans where the samples go and what map and kit come of it; m and k are left as they are.
-func Make(m drummap.Map, k kit.Kit, samples []Sample, o Options, loud kit.Loudness) (Plan, error) {
+// Ears tell how samples sound: how loud, LUFS, and what kind.Alike compares.
+type Ears struct {
+	Loudness kit.Loudness
+	Likeness func(sample string) []float32
+}
+
+// Make plans where the samples go and what map and kit come of it; m and k are left as they are. Samples of one kind share a
+// lane when they are strokes of one drum; another drum of that kind has a lane of its own.
+func Make(m drummap.Map, k kit.Kit, samples []Sample, o Options, ears Ears) (Plan, error) {
 	if o.By != ByKind && o.By != ByName && o.By != ByOrder {
 		return Plan{}, fmt.Errorf("%w: by %q", ErrOptions, o.By)
 	}
-	p := Plan{Rows: []Row{}, Left: []Left{}, Doubtful: []int{}, Map: m, Kit: k}
+	p := planner{Plan: Plan{Rows: []Row{}, Left: []Left{}, Doubtful: []int{}, Map: m, Kit: k}, was: m, kit: k, samples: samples, o: o, ears: ears, rows: map[int]int{}}
 	p.Map.Lanes = append([]drummap.Lane(nil), m.Lanes...)
 	has := map[string]bool{}
 	for _, h := range k.Samples() {
 		has[h] = true
 	}
-	rows := map[int]int{} // note → place in Rows
-	put := func(l drummap.Lane, fresh bool, sample int) {
-		at, ok := rows[l.Note]
-		if !ok {
-			pad, _ := k.Pad(l.Note)
-			at = len(p.Rows)
-			rows[l.Note] = at
-			p.Rows = append(p.Rows, Row{Lane: l, New: fresh, Full: len(pad.Layers) > 0, How: kit.AddLayer})
-		}
-		p.Rows[at].Samples = append(p.Rows[at].Samples, sample)
+	free := m.Lanes // by order: from the foot of the map upwards, lanes without sounds
+	if o.By == ByOrder {
+		free = p.silent()
 	}
-	next := len(m.Lanes) // by order: from the foot of the map upwards
+	next := len(free)
+	var sent []int
 	for i, s := range samples {
 		what, sure := s.Kind, s.Confidence
 		if o.By == ByName {
@@ -102,55 +113,165 @@ func Make(m drummap.Map, k kit.Kit, samples []Sample, o Options, loud kit.Loudne
 		if said, ok := o.Kinds[i]; ok {
 			what, sure = said, 1
 		}
+		to, decided := o.Lane[i]
 		role, isDrum := what.Role()
-		whole := s.Take.Shape.EndFrame == 0 && s.Take.Shape.StartFrame == 0
+		leave := func(why string) { p.Left = append(p.Left, Left{i, why}) }
 		switch {
-		case whole && has[s.Take.Sample] && !o.Again:
-			p.Left = append(p.Left, Left{i, "same"})
-			continue
+		case decided && to == LeftOut:
+			leave("unwanted")
+		case decided:
+			sent = append(sent, i) // once the lanes that others need are made
+		case !s.part() && has[s.Take.Sample] && !o.Again:
+			leave("same")
 		case o.By == ByOrder && o.Kinds[i] == "":
 			if next--; next >= 0 {
-				put(m.Lanes[next], false, i)
-				continue
+				p.put(free[next], false, -1, i)
+			} else {
+				p.own(roleOf(what), -1, i)
 			}
-			role = drummap.Other
 		case what == "":
-			p.Left = append(p.Left, Left{i, "name"})
-			continue
+			leave("name")
 		case !isDrum:
-			p.Left = append(p.Left, Left{i, "loop"})
-			continue
-		}
-		if sure < Doubtful {
-			p.Doubtful = append(p.Doubtful, i)
-		}
-		l, ok := m.ByRole(role)
-		if !ok && near[role] != "" {
-			l, ok = m.ByRole(near[role])
-		}
-		if !ok && o.Percussion {
-			l, ok = m.ByRole(drummap.Percussion, drummap.Other)
-		}
-		if ok {
-			put(l, false, i)
-			continue
-		}
-		if l, ok = p.Map.ByRole(role); !ok || o.By == ByOrder { // one made before for a sample of its kind serves
-			l, ok = p.newLane(role, s.Name)
-		}
-		switch {
-		case !ok:
-			p.Left = append(p.Left, Left{i, "full"})
-		case o.NoLane[l.Note]:
-			p.Left = append(p.Left, Left{i, "unwanted"})
+			leave("loop")
 		default:
-			put(l, true, i)
+			if sure < Doubtful {
+				p.Doubtful = append(p.Doubtful, i)
+			}
+			p.byRole(role, i)
 		}
+	}
+	for _, i := range sent {
+		p.send(i, o.Lane[i])
 	}
 	for n := range o.NoLane {
 		p.Map.Lanes = without(p.Map.Lanes, m, n)
 	}
-	return p, p.lay(samples, o, loud)
+	return p.Plan, p.lay(samples, o, ears.Loudness)
+}
+
+// planner is a plan that is being made.
+type planner struct {
+	Plan
+	was     drummap.Map
+	kit     kit.Kit
+	samples []Sample
+	o       Options
+	ears    Ears
+	rows    map[int]int // note → place in Rows
+}
+
+// roleOf is the role of a kind, Other for a loop or nothing.
+func roleOf(k kind.Kind) drummap.Role {
+	if r, ok := k.Role(); ok && r.Valid() {
+		return r
+	}
+	return drummap.Other
+}
+
+// silent are the lanes without sounds, in the map's order.
+func (p *planner) silent() (out []drummap.Lane) {
+	for _, l := range p.was.Lanes {
+		if pad, ok := p.kit.Pad(l.Note); !ok || len(pad.Layers) == 0 {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// put lets a sample arrive on a lane.
+func (p *planner) put(l drummap.Lane, fresh bool, beside, sample int) {
+	at, ok := p.rows[l.Note]
+	if !ok {
+		pad, _ := p.kit.Pad(l.Note)
+		at = len(p.Rows)
+		p.rows[l.Note] = at
+		p.Rows = append(p.Rows, Row{Lane: l, New: fresh, Beside: beside, Full: len(pad.Layers) > 0, How: kit.AddLayer})
+	}
+	p.Rows[at].Samples = append(p.Rows[at].Samples, sample)
+}
+
+// own gives a sample a lane of its own.
+func (p *planner) own(role drummap.Role, beside, sample int) {
+	l, ok := p.newLane(role, p.samples[sample].Name)
+	switch {
+	case !ok:
+		p.Left = append(p.Left, Left{sample, "full"})
+	case p.o.NoLane[l.Note]:
+		p.Left = append(p.Left, Left{sample, "unwanted"})
+	default:
+		p.put(l, true, beside, sample)
+	}
+}
+
+// byRole finds a sample's lane by what it is.
+func (p *planner) byRole(role drummap.Role, i int) {
+	l, ok := p.was.ByRole(role)
+	if !ok && near[role] != "" {
+		l, ok = p.was.ByRole(near[role])
+	}
+	if !ok && p.o.Percussion {
+		if l, ok = p.was.ByRole(drummap.Percussion, drummap.Other); ok {
+			p.put(l, false, -1, i)
+			return
+		}
+	}
+	if ok && p.belongs(l.Note, i) {
+		p.put(l, false, -1, i)
+		return
+	}
+	for _, r := range p.Rows { // another drum of the kind, which may have come already
+		if r.Lane.Role == role && p.belongs(r.Lane.Note, i) {
+			p.put(r.Lane, r.New, r.Beside, i)
+			return
+		}
+	}
+	beside := -1
+	if ok {
+		beside = l.Note
+	}
+	p.own(role, beside, i)
+}
+
+// belongs reports whether a sample is the drum that sounds, or is to sound, on a note. Where a person said what becomes of the
+// lane and sent nothing there, the first drum of its kind is meant.
+func (p *planner) belongs(note, i int) bool {
+	if at, ok := p.rows[note]; ok {
+		return oneDrum(p.samples[p.Rows[at].Samples[0]], p.samples[i])
+	}
+	if _, said := p.o.How[note]; said {
+		for _, to := range p.o.Lane {
+			if to == note {
+				return false
+			}
+		}
+		return true
+	}
+	pad, _ := p.kit.Pad(note)
+	for t := range pad.Takes() {
+		there := Sample{Take: *t, Name: t.Source, Likeness: p.ears.Likeness(t.Sample)}
+		return oneDrum(there, p.samples[i])
+	}
+	return true
+}
+
+// send puts a sample where a person wants it.
+func (p *planner) send(i, to int) {
+	what := p.samples[i].Kind
+	if said, ok := p.o.Kinds[i]; ok {
+		what = said
+	}
+	l, there := p.Map.ByNote(to)
+	switch {
+	case to < 0 || to > 127:
+		p.own(roleOf(what), -1, i)
+	case there:
+		_, was := p.was.ByNote(to)
+		p.put(l, !was, -1, i)
+	default:
+		l = p.Map.Named(to, drumName(p.samples[i].Name), roleOf(what))
+		p.Map = p.Map.With(l)
+		p.put(l, true, -1, i)
+	}
 }
 
 // near names roles whose lane will do for one that has none of its own.
@@ -158,21 +279,14 @@ var near = map[drummap.Role]drummap.Role{drummap.MidTom: drummap.HighTom, drumma
 	drummap.HighTom: drummap.MidTom, drummap.LowTom: drummap.MidTom}
 
 // newLane gives a role a lane of its own: on its General MIDI note when that is free, else on the next free one.
-func (p *Plan) newLane(role drummap.Role, name string) (drummap.Lane, bool) {
-	for d := range 128 {
-		note := (role.Note() + d) % 128
-		if _, taken := p.Map.ByNote(note); taken {
-			continue
-		}
-		l := drummap.NewLane(role, note, strings.TrimSuffix(name, extension(name)))
-		l.Code = p.Map.ProposeCode(l.Name)
-		if role != drummap.Other && !p.Map.HasCode(role.Code()) {
-			l.Code = role.Code()
-		}
-		p.Map.Lanes = append([]drummap.Lane{l}, p.Map.Lanes...)
-		return l, true
+func (p *planner) newLane(role drummap.Role, name string) (drummap.Lane, bool) {
+	note, ok := p.Map.FreeNote(role)
+	if !ok {
+		return drummap.Lane{}, false
 	}
-	return drummap.Lane{}, false
+	l := p.Map.Named(note, drumName(name), role)
+	p.Map = p.Map.With(l)
+	return l, true
 }
 
 func extension(name string) string {
@@ -196,7 +310,7 @@ func without(lanes []drummap.Lane, old drummap.Map, note int) []drummap.Lane {
 }
 
 // lay makes the pads of every row.
-func (p *Plan) lay(samples []Sample, o Options, loud kit.Loudness) error {
+func (p *planner) lay(samples []Sample, o Options, loud kit.Loudness) error {
 	for i := range p.Rows {
 		r := &p.Rows[i]
 		if how, ok := o.How[r.Lane.Note]; ok {

@@ -3,6 +3,7 @@ package layout
 import (
 	"context"
 	"math"
+	"reflect"
 	"testing"
 
 	"hexachord/core/drummap"
@@ -15,11 +16,16 @@ func sample(name string, k kind.Kind, sure float64) Sample {
 	return Sample{Take: kit.Take{Sample: name, Source: name, Shape: kit.Whole()}, Name: name, Kind: k, Confidence: sure}
 }
 
+// ears hear loudness by name, and likeness as one number a sample, far apart for different letters.
+func ears(loud map[string]float64) Ears {
+	return Ears{func(s string) float64 { return loud[s] }, func(s string) []float32 { return []float32{float32(s[0])} }}
+}
+
 func TestSamplesGoToTheLanesOfTheirKind(t *testing.T) {
 	m := drummap.FullSet()
-	k := kit.Kit{Pads: []kit.Pad{{Note: 36, VelTrack: 100, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: "old", Shape: kit.Whole()})}}}}
-	loud := func(s string) float64 { return map[string]float64{"s1": -10, "s2": -30}[s] }
-	in := []Sample{sample("k", "kick", 0.9), sample("s1", "snare", 0.9), sample("s2", "snare", 0.4), sample("hc", "closed hat", 0.9), sample("ho", "open hat", 0.9),
+	k := kit.Kit{Pads: []kit.Pad{{Note: 36, VelTrack: 100, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: "old", Source: "k soft", Shape: kit.Whole()})}}}}
+	loud := ears(map[string]float64{"snare hard": -10, "snare soft": -30})
+	in := []Sample{sample("k", "kick", 0.9), sample("snare hard", "snare", 0.9), sample("snare soft", "snare", 0.4), sample("hc", "closed hat", 0.9), sample("ho", "open hat", 0.9),
 		sample("bell", "cowbell", 0.9), sample("old", "kick", 1), sample("l", "loop", 1), sample("mt", "mid tom", 1)}
 	p, err := Make(m, k, in, Options{By: ByKind}, loud)
 	if err != nil {
@@ -30,7 +36,7 @@ func TestSamplesGoToTheLanesOfTheirKind(t *testing.T) {
 		row[r.Lane.Note] = r
 	}
 	// kick on 36, snare 38, closed hat 42 … (General MIDI); two snares from soft to loud
-	if len(row[36].Pad.Layers) != 2 || !row[36].Full || len(row[38].Pad.Layers) != 2 || row[38].Pad.Layers[0].Sounds[0].Takes[0].Sample != "s2" {
+	if len(row[36].Pad.Layers) != 2 || !row[36].Full || len(row[38].Pad.Layers) != 2 || row[38].Pad.Layers[0].Sounds[0].Takes[0].Sample != "snare soft" {
 		t.Errorf("kick %+v, snare %+v", row[36].Pad.Layers, row[38].Pad.Layers)
 	}
 	if row[42].Pad.Choke == 0 || row[42].Pad.Choke != row[46].Pad.Choke {
@@ -77,5 +83,101 @@ func TestCutFindsThePieces(t *testing.T) {
 	pieces, _ = Cut(context.Background(), b, CutOptions{DeadDB: -48, Marks: []int{0, rate, 2 * rate}})
 	if len(pieces) != 3 || pieces[1].StartFrame != rate {
 		t.Errorf("at the marks given: %+v", pieces)
+	}
+}
+
+// Two kicks are two drums and have two lanes; strokes of one drum, told by name or by sound, are its layers.
+func TestEachDrumHasItsLane(t *testing.T) {
+	plan := func(o Options, names ...string) Plan {
+		t.Helper()
+		var in []Sample
+		for _, n := range names {
+			s := sample(n, "kick", 0.9)
+			s.Likeness = []float32{float32(n[0])}
+			in = append(in, s)
+		}
+		o.By = ByKind
+		p, err := Make(drummap.FullSet(), kit.Kit{}, in, o, ears(nil))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := p.Map.Check(); err != nil {
+			t.Error(err)
+		}
+		return p
+	}
+	lanes := func(p Plan) (out [][]int) {
+		for _, r := range p.Rows {
+			out = append(out, append([]int{r.Lane.Note, r.Beside}, r.Samples...))
+		}
+		return out
+	}
+	for _, c := range []struct {
+		what  string
+		o     Options
+		names []string
+		want  [][]int // note, note of the lane that had the kind, samples
+	}{
+		{"two kicks by name", Options{}, []string{"Kick Deep.wav", "Kick Tight.wav"}, [][]int{{36, -1, 0}, {35, 36, 1}}},
+		{"one kick, soft and hard", Options{}, []string{"Kick Deep soft.wav", "Kick Deep hard.wav"}, [][]int{{36, -1, 0, 1}}},
+		{"numbers, alike", Options{}, []string{"Kick 1.wav", "Kick 2.wav"}, [][]int{{36, -1, 0, 1}}},
+		{"three of two kicks", Options{}, []string{"Kick A v1.wav", "Boom.wav", "Kick A v2.wav"}, [][]int{{36, -1, 0, 2}, {35, 36, 1}}},
+		{"a person sends one to the snare", Options{Lane: map[int]int{1: 38}}, []string{"Kick 1.wav", "Kick 2.wav"}, [][]int{{36, -1, 0}, {38, -1, 1}}},
+		{"a lane of its own", Options{Lane: map[int]int{1: OwnLane}}, []string{"Kick 1.wav", "Kick 2.wav"}, [][]int{{36, -1, 0}, {35, -1, 1}}},
+		{"a note without a lane", Options{Lane: map[int]int{0: 99}}, []string{"Kick 1.wav"}, [][]int{{99, -1, 0}}},
+	} {
+		if got := lanes(plan(c.o, c.names...)); !reflect.DeepEqual(got, c.want) {
+			t.Errorf("%s: %v, want %v", c.what, got, c.want)
+		}
+	}
+	if p := plan(Options{Lane: map[int]int{0: LeftOut}}, "Kick 1.wav"); len(p.Rows) != 0 || len(p.Left) != 1 || p.Left[0].Why != "unwanted" {
+		t.Errorf("left out: %+v", p)
+	}
+	// numbers, but sounding otherwise
+	in := []Sample{sample("Kick 1.wav", "kick", 1), sample("Kick 2.wav", "kick", 1)}
+	in[0].Likeness, in[1].Likeness = []float32{0}, []float32{1}
+	if p, _ := Make(drummap.FullSet(), kit.Kit{}, in, Options{By: ByKind}, ears(nil)); len(p.Rows) != 2 {
+		t.Errorf("two kicks by sound: %+v", lanes(p))
+	}
+	// a lane that sounds another kick keeps it alone
+	full := kit.Kit{Pads: []kit.Pad{{Note: 36, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: "zz", Source: "Hull thump 1.wav", Shape: kit.Whole()})}}}}
+	p, err := Make(drummap.FullSet(), full, in[:1], Options{By: ByKind}, ears(nil))
+	if err != nil || len(p.Rows) != 1 || !p.Rows[0].New || p.Rows[0].Beside != 36 || len(p.Rows[0].Pad.Layers) != 1 {
+		t.Errorf("beside a kick that sounds: %+v %v", p.Rows, err)
+	}
+}
+
+// One a pad means one a pad: silent lanes from the foot, then fresh ones.
+func TestPiecesGoOneAPad(t *testing.T) {
+	m := drummap.FullSet()
+	full := kit.Kit{Pads: []kit.Pad{{Note: 38, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: "zz", Shape: kit.Whole()})}}}}
+	var in []Sample
+	for i := range 16 {
+		s := sample("loop", "snare", 0.9)
+		s.Take.Shape.StartFrame, s.Take.Shape.EndFrame = 100*i, 100*i+100
+		in = append(in, s)
+	}
+	p, err := Make(m, full, in, Options{By: ByOrder}, ears(nil))
+	if err != nil || len(p.Rows) != 16 || len(p.Map.Lanes) != 17 {
+		t.Fatalf("%d rows, %d lanes, %v", len(p.Rows), len(p.Map.Lanes), err)
+	}
+	for _, r := range p.Rows {
+		if r.Full || len(r.Samples) != 1 || len(r.Pad.Layers) != 1 {
+			t.Errorf("on %s: %+v", r.Lane.Name, r)
+		}
+	}
+	// by kind, the pieces of one recording are one drum's layers
+	p, err = Make(m, kit.Kit{}, in, Options{By: ByKind}, ears(nil))
+	if err != nil || len(p.Rows) != 1 || len(p.Rows[0].Pad.Layers) != 16 {
+		t.Errorf("by kind: %d rows, %v", len(p.Rows), err)
+	}
+}
+
+func TestDrumNames(t *testing.T) {
+	for name, want := range map[string]string{"Plank snare v1.wav": "Plank snare", "Kick 01.wav": "Kick 01", "kick_soft_2.wav": "kick_soft_2", "Rope hard.wav": "Rope",
+		"soft.wav": "soft", "Deep kick vel127 rr2.aif": "Deep kick", "snare.wav": "snare"} {
+		if got := drumName(name); got != want {
+			t.Errorf("%s is called %q, want %q", name, got, want)
+		}
 	}
 }

@@ -1,6 +1,7 @@
 package project
 
 import (
+	"cmp"
 	"fmt"
 	"path"
 	"strings"
@@ -33,9 +34,7 @@ func (e *KitEdit) Apply(d *Draft) (string, error) {
 			role = r
 		}
 	}
-	l := m.Named(e.From, strings.TrimSuffix(e.Takes[0].Source, path.Ext(e.Takes[0].Source)), role)
-	m.Lanes = append([]drummap.Lane{l}, m.Lanes...)
-	return label, d.PutMap(m)
+	return label, d.PutMap(m.With(m.Named(e.From, strings.TrimSuffix(e.Takes[0].Source, path.Ext(e.Takes[0].Source)), role)))
 }
 
 func (e *KitEdit) Scope(Project) Scope {
@@ -68,6 +67,7 @@ func HaveSamples(w World, k kit.Kit) error {
 // SamplePart names a sample, or a part of it, to be laid out.
 type SamplePart struct {
 	Hash       string    `json:"hash" maxLength:"64"`
+	Name       string    `json:"name,omitempty" maxLength:"200"` // of the part; the sample's own when empty
 	StartFrame int       `json:"startFrame,omitempty" minimum:"0"`
 	EndFrame   int       `json:"endFrame,omitempty" minimum:"0"`
 	Kind       kind.Kind `json:"kind,omitempty"` // of the part; the sample's own when empty
@@ -79,6 +79,7 @@ type SamplePart struct {
 type LayOut struct {
 	Parts   []SamplePart   `json:"parts" required:"true" maxItems:"20000"`
 	Options layout.Options `json:"options" required:"true"`
+	Name    string         `json:"name,omitempty" maxLength:"100"` // of a kit and map that begin with it
 }
 
 // PlanLayout plans where pieces go in a project's kit.
@@ -89,20 +90,27 @@ func (p Project) PlanLayout(w World, e LayOut) (layout.Plan, error) {
 		if err != nil {
 			return layout.Plan{}, err
 		}
-		take := kit.Take{Sample: part.Hash, Source: it.Name, Shape: kit.Whole()}
+		name := cmp.Or(part.Name, it.Name)
+		take := kit.Take{Sample: part.Hash, Source: name, Shape: kit.Whole()}
 		take.Shape.StartFrame, take.Shape.EndFrame, take.Shape.FadeOutMS = part.StartFrame, part.EndFrame, part.FadeOutMS
-		samples[i] = layout.Sample{Take: take, Name: it.Name, Kind: it.Kind, Confidence: it.Confidence}
+		samples[i] = layout.Sample{Take: take, Name: name, Kind: it.Kind, Confidence: it.Confidence, Likeness: it.Facts.Likeness}
 		if part.Kind != "" {
 			samples[i].Kind, samples[i].Confidence = part.Kind, part.Confidence
 		}
 	}
-	return layout.Make(p.Map, p.Kit, samples, e.Options, w.Loudness)
+	return layout.Make(p.Map, p.Kit, samples, e.Options, layout.Ears{Loudness: w.Loudness, Likeness: func(hash string) []float32 {
+		it, _ := w.Sample(hash) // what is not on the shelf is compared by name
+		return it.Facts.Likeness
+	}})
 }
 
 func (e *LayOut) Apply(d *Draft) (string, error) {
 	plan, err := d.PlanLayout(d.World, *e)
 	if err != nil {
 		return "", err
+	}
+	if name := strings.TrimSpace(e.Name); name != "" && len(d.Map.Lanes) == 0 {
+		plan.Map.Name, plan.Kit.Name = name, name
 	}
 	if err := d.PutMap(plan.Map); err != nil {
 		return "", err

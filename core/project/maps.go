@@ -1,6 +1,7 @@
 package project
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -82,27 +83,38 @@ func (e *MapEdit) Scope(Project) Scope {
 	return s
 }
 
-// AddLane makes a lane at the top of the map. A name that says a role gives the lane its role, code, colour; without one it is
-// called by its note.
+// AddLane makes a lane, in score order. A name that says a role gives the lane its role, code and colour; without one it
+// is called, and is for, what its note is in General MIDI.
 type AddLane struct {
 	Note int    `json:"note" minimum:"0" maximum:"127"`
 	Name string `json:"name,omitempty" maxLength:"100"`
+	// Find takes the note the name's role has in General MIDI, or the next free one, in the place of Note.
+	Find bool `json:"find,omitempty"`
 }
 
 func (e *AddLane) Apply(d *Draft) (string, error) {
 	m := d.Map
-	if _, there := m.ByNote(e.Note); there {
-		return "", fmt.Errorf("%w: note %d has a lane already", drummap.ErrMap, e.Note)
+	name, note, role := strings.TrimSpace(e.Name), e.Note, drummap.GMRole(e.Note)
+	if name != "" {
+		role = drummap.Other
+		if r, ok := kind.ByName(name, "").Role(); ok && r.Valid() {
+			role = r
+		}
 	}
-	name := strings.TrimSpace(e.Name)
-	role := drummap.Other
+	if e.Find {
+		free, ok := m.FreeNote(role)
+		if !ok {
+			return "", fmt.Errorf("%w: every note has a lane; take one off the map first", drummap.ErrMap)
+		}
+		note = free
+	}
+	if _, there := m.ByNote(note); there {
+		return "", fmt.Errorf("%w: note %d has a lane already", drummap.ErrMap, note)
+	}
 	if name == "" {
-		name = fmt.Sprintf("note %d", e.Note)
-	} else if r, ok := kind.ByName(name, "").Role(); ok && r.Valid() {
-		role = r
+		name = cmp.Or(drummap.GMName(note), fmt.Sprintf("note %d", note))
 	}
-	m.Lanes = append([]drummap.Lane{m.Named(e.Note, name, role)}, m.Lanes...)
-	return fmt.Sprintf("Make a lane on note %d", e.Note), d.PutMap(m)
+	return fmt.Sprintf("Make a lane on note %d", note), d.PutMap(m.With(m.Named(note, name, role)))
 }
 
 func (e *AddLane) Scope(Project) Scope { return Scope{Keys: []Key{{KindMap, only}}} }

@@ -1,13 +1,12 @@
 import type { Swatch } from '../api/client';
-import { App as AntApp, ConfigProvider } from 'antd';
+import { App as AntApp, Button, ConfigProvider } from 'antd';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { BreakFace } from '../break/BreakFace';
-import { bringFile } from '../break/listen';
 import { CarryFace } from '../maps/CarryFace';
 import { MapFace } from '../maps/MapFace';
 import { useMaps } from '../maps/state';
 import { Dock } from '../pads/Dock';
-import { dropFiles } from '../sounds/SoundsTools';
+import { OneStroke } from '../sounds/OneStroke';
 import { SoundsFace } from '../sounds/SoundsFace';
 import { useSounds } from '../sounds/state';
 import { ShelfDrawer } from '../shelf/Shelf';
@@ -17,6 +16,8 @@ import { PatternsDrawer } from '../patterns/PatternsDrawer';
 import { ReadyDrawer } from '../patterns/ReadyDrawer';
 import { RollFace } from '../roll/RollFace';
 import { StepsFace } from '../steps/StepsFace';
+import { bring } from './bring';
+import { droppedFiles } from './dropped';
 import { Empty } from './Empty';
 import { Header } from './Header';
 import { KeySheet } from './KeySheet';
@@ -44,6 +45,22 @@ function Notices() {
     return () => notification.destroy(key);
   }, [notice, notification]);
   return null;
+}
+
+/** How far many files have come, where no shelf shows it. */
+function Importing() {
+  const now = useShelf((s) => (s.open ? null : s.importing));
+  if (!now || now.total < 20) return null;
+  return (
+    <div className="importing pending" role="status">
+      <span>
+        Reading sample {now.done} of {now.total}
+      </span>
+      <Button size="small" ghost onClick={now.cancel}>
+        Stop
+      </Button>
+    </div>
+  );
 }
 
 /** Lane colours of one's own, with edges and letters that show on both papers. */
@@ -77,11 +94,10 @@ function useDrop(): boolean {
       if (!holdsFiles(e)) return;
       e.preventDefault();
       setOver(false);
-      const files = [...(e.dataTransfer?.files ?? [])];
-      const [f] = files;
-      if (!f) return;
-      const sounds = useBench.getState().face === 'sounds' || files.length > 1 || /\.zip$/i.test(f.name);
-      void (sounds ? dropFiles(files, files.length === 1 ? f.name : `${files.length} files`) : bringFile(f));
+      if (e.dataTransfer)
+        void droppedFiles(e.dataTransfer)
+          .then(bring)
+          .catch((x: unknown) => say(explain(x)));
     };
     window.addEventListener('dragover', drag);
     window.addEventListener('dragleave', leave);
@@ -108,6 +124,7 @@ export function App() {
   const cutting = useSounds((s) => s.cutting !== '');
   const editing = useMaps((s) => s.editing);
   const carrying = useMaps((s) => s.carrying);
+  const listening = useMaps((s) => s.listening !== null);
   const mapping = editing || carrying !== null;
   // the same object as long as the theme is the same: a new one draws every control anew
   const theme = useMemo(() => themeFor(dark), [dark]);
@@ -134,7 +151,9 @@ export function App() {
   useEffect(() => {
     document.documentElement.dataset.theme = dark ? 'dark' : 'light';
   }, [dark]);
-  const empty = project !== null && project.map.lanes.length === 0;
+  const dropping = useSounds((s) => s.dropping !== null);
+  // a plan of samples is shown before there are lanes, too
+  const empty = project !== null && project.map.lanes.length === 0 && !dropping;
   return (
     <ConfigProvider theme={theme}>
       <AntApp style={{ height: '100%' }}>
@@ -156,7 +175,10 @@ export function App() {
           {project && !empty && !mapping && face === 'break' && <BreakFace project={project} />}
           {project && !empty && !mapping && face === 'sounds' && <SoundsFace project={project} />}
           {project && (
-            <Dock project={project} open={padsOpen && (face === 'steps' || face === 'roll') && !mapping} />
+            <Dock
+              project={project}
+              open={listening || (padsOpen && (face === 'steps' || face === 'roll') && !mapping)}
+            />
           )}
           {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
           {project && !empty && !mapping && panel === 'patterns' && <PatternsDrawer project={project} />}
@@ -164,12 +186,14 @@ export function App() {
             <ReadyDrawer project={project} />
           )}
         </div>
+        {project && <OneStroke project={project} />}
+        <Importing />
         <KeySheet open={help} close={closeHelp} />
         {over && (
           <div className="drop">
             {face === 'sounds'
-              ? 'Drop samples, a folder’s files or a zip: you see where they go before anything changes'
-              : 'Drop a recording to hear its hits, a MIDI file to make it a pattern, or several samples for the kit'}
+              ? 'Drop samples, folders or a kit: you see where they go before anything changes'
+              : 'Drop a recording to hear its hits, a MIDI file to make it a pattern, or samples, folders and kits for the pads'}
           </div>
         )}
       </AntApp>

@@ -1,11 +1,13 @@
-// A project without lanes: four ways to begin, the lanes of the first already shown in outline.
+// A project without lanes: five ways to begin, the lanes of the first already shown in outline.
 import { Button } from 'antd';
 import type { Project } from '../api/client';
 import { bringFile } from '../break/listen';
 import { Chip, HitMark, hex, Poly } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { noteName } from '../model/time';
-import { audioFiles, midiFiles, PickFile } from './PickFile';
+import { bring, bringSamples } from './bring';
+import { soundFiles } from './dropped';
+import { audioFiles, midiFiles, PickFile, useFiles } from './PickFile';
 import { takeKit } from './state';
 import { Transport } from './Transport';
 
@@ -45,7 +47,25 @@ const heard: [string, number, number][] = [
   ['hat', 7, 92],
 ];
 
+const ownSounds = '.wav,.aif,.aiff,.flac,.mp3,.ogg,.opus,.m4a,.zip,audio/*';
+
 export function Empty({ project }: { project: Project }) {
+  const files = useFiles({
+    accept: ownSounds,
+    id: 'own-files',
+    several: 'files',
+    take: (f) => bring({ files: f, from: f.length === 1 ? 'one file' : `${f.length} files`, leftOut: 0 }),
+  });
+  const folder = useFiles({
+    accept: ownSounds,
+    id: 'own-folder',
+    several: 'folder',
+    take: (f) =>
+      bringSamples(
+        f.filter((x) => soundFiles.test(x.name)),
+        `the folder ${f[0]?.webkitRelativePath.split('/')[0] ?? ''}`,
+      ),
+  });
   return (
     <>
       <MapBar project={project} />
@@ -79,7 +99,7 @@ export function Empty({ project }: { project: Project }) {
       </div>
       <LaneHead />
       <div className="ruler row" style={{ padding: '0 14px' }}>
-        <b>Four ways to begin</b>
+        <b>Five ways to begin</b>
         <span className="lab">at the left, the lanes that the first one makes; nothing here is final</span>
       </div>
       <div className="lanesrow">
@@ -103,7 +123,7 @@ export function Empty({ project }: { project: Project }) {
             <Button type="primary" data-id="make-lanes" autoFocus onClick={() => void takeKit('empty')}>
               Make 12 lanes
             </Button>
-            <svg className="abs" style={{ right: 20, top: 2 }} width={440} height={92} aria-hidden="true">
+            <svg className="abs" style={{ right: 20, top: 0 }} width={440} height={76} aria-hidden="true">
               {beat.map(([family, on, velocity], r) => (
                 <g key={family} className={`f-${family}`}>
                   {Array.from({ length: 14 }, (_, i) =>
@@ -112,9 +132,9 @@ export function Empty({ project }: { project: Project }) {
                       <HitMark
                         key={i}
                         x={16 + i * 30.5}
-                        y={15 + r * 30}
+                        y={13 + r * 25}
                         w={24}
-                        h={21}
+                        h={19}
                         velocities={[velocity - (i % 4 ? 30 : 0)]}
                         preview
                       />
@@ -122,7 +142,7 @@ export function Empty({ project }: { project: Project }) {
                       <Poly
                         // oxlint-disable-next-line react/no-array-index-key -- a step is its place
                         key={i}
-                        pts={hex(16 + i * 30.5, 15 + r * 30, 24, 21)}
+                        pts={hex(16 + i * 30.5, 13 + r * 25, 24, 19)}
                         fill="none"
                         stroke={i % 4 ? 'var(--rule)' : 'var(--rule-strong)'}
                       />
@@ -138,7 +158,7 @@ export function Empty({ project }: { project: Project }) {
             <Button data-id="take-boathouse" onClick={() => void takeKit('boathouse')}>
               Boathouse <span className="lab">12 lanes</span>
             </Button>
-            <div className="abs row" style={{ right: 20, top: 34, gap: 4 }}>
+            <div className="abs row" style={{ right: 20, top: 24, gap: 4 }}>
               {roles.map(([, code, family, note]) => (
                 <Chip key={note} code={code} family={family} />
               ))}
@@ -153,7 +173,7 @@ export function Empty({ project }: { project: Project }) {
               </PickFile>
               <span className="lab">WAV, FLAC, MP3, or drop it anywhere</span>
             </div>
-            <svg className="abs" style={{ right: 20, top: 20 }} width={440} height={56} aria-hidden="true">
+            <svg className="abs" style={{ right: 20, top: 10 }} width={440} height={56} aria-hidden="true">
               <line x1={0} x2={440} y1={28} y2={28} stroke="var(--shadow-hit)" />
               {heard.map(([family, at, velocity]) => (
                 <g key={at} className={`f-${family}`}>
@@ -165,6 +185,30 @@ export function Empty({ project }: { project: Project }) {
                 </g>
               ))}
             </svg>
+          </div>
+          <div className="way">
+            <b>My own samples</b>
+            <p>Drums from your disk; you see which lanes they make before anything is changed.</p>
+            <div className="row">
+              <Button data-id="own-samples" onClick={files.open}>
+                Choose samples
+              </Button>
+              {files.input}
+              <Button onClick={folder.open}>Choose a folder</Button>
+              {folder.input}
+              <span className="lab">or drop files, folders or a kit anywhere</span>
+            </div>
+            <div className="abs row" style={{ right: 20, top: 22, gap: 10 }} aria-hidden="true">
+              {heard.slice(0, 5).map(([family, at, velocity]) => (
+                <svg key={at} width={72} height={30} className={`f-${family}`}>
+                  <path
+                    d={`M2 ${15 - velocity / 9}Q8 15 70 15Q8 15 2 ${15 + velocity / 9}Z`}
+                    fill="var(--c)"
+                    stroke="var(--e)"
+                  />
+                </svg>
+              ))}
+            </div>
           </div>
           <div className="way">
             <b>A MIDI file</b>

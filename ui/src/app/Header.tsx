@@ -4,19 +4,8 @@ import { memo, useState } from 'react';
 import { api, type KeptKit, type Lane } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
 import { History } from './History';
-import { mapNow, offerCarry, stopEditing } from '../maps/state';
-import {
-  chooseFace,
-  explain,
-  type Face,
-  openProject,
-  redo,
-  say,
-  setDark,
-  takeKit,
-  undo,
-  useBench,
-} from './state';
+import { bringKit, stopEditing } from '../maps/state';
+import { chooseFace, explain, type Face, openProject, redo, say, setDark, undo, useBench } from './state';
 
 const faces: { id: Face; name: string }[] = [
   { id: 'steps', name: 'Steps' },
@@ -119,8 +108,7 @@ function Kits({ name }: { name: string }) {
         { label: 'Earlier states', options: kept.filter((k) => k.earlier).map(option) },
       ].filter((g) => g.options.length > 0)}
       onSelect={(v) => {
-        const before = mapNow();
-        void takeKit(v).then(() => offerCarry(before, mapNow()));
+        void bringKit(v);
       }}
     />
   );

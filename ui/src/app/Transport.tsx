@@ -1,4 +1,5 @@
-import { InputNumber, Select } from 'antd';
+import { NumberField } from './NumberField';
+import { Select } from 'antd';
 import { useEffect, useRef } from 'react';
 import type { Pattern } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
@@ -117,20 +118,17 @@ export function Transport() {
         1.1.1
       </div>
       <div className="abs row bpm" style={{ right: 12, top: 8, gap: 4 }}>
-        <InputNumber
+        <NumberField
+          name="Tempo in BPM"
           size="small"
           style={{ width: 78 }}
           variant="borderless"
           controls={false}
-          aria-label="Tempo in BPM"
           min={20}
           max={400}
           precision={1}
           value={bpm}
-          onChange={(v) => {
-            if (v !== null && v !== bpm && v >= 20) void editSettings({ bpm: v }, `Tempo ${v} BPM`);
-          }}
-          changeOnBlur
+          set={(v) => v !== null && void editSettings({ bpm: v }, `Tempo ${v} BPM`)}
         />
         <span className="lab">BPM</span>
       </div>

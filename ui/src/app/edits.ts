@@ -5,7 +5,6 @@ import {
   api,
   addresses,
   type AddGroove,
-  type CarryRequest,
   type Changed,
   type Edit,
   type Groove,
@@ -220,9 +219,9 @@ export const editSettings = (settings: SettingsEdit, label: string) => {
 
 export const takeKit = (kit: string) => edit([{ takeKit: { kit } }]);
 export const editMap = (map: MapEdit) => edit([{ map }]);
-export const carryPatterns = (carry: CarryRequest) => edit([{ carry }]);
 export const editKit = (kit: KitChange) => edit([{ kit }]);
-export const layOut = (parts: SamplePart[], options: LayoutOptions) => edit([{ layOut: { parts, options } }]);
+export const layOut = (parts: SamplePart[], options: LayoutOptions, name: string) =>
+  edit([{ layOut: { parts, options, name: name.slice(0, 100) } }]);
 export const writeFeel = (pattern: string) => edit([{ writeFeel: { pattern } }]);
 export const deletePattern = (id: string) => edit([{ removePattern: { id } }]);
 export const deleteGroove = (id: string) => edit([{ removeGroove: { id } }]);
@@ -230,6 +229,10 @@ export const renameGroove = (id: string, groove: Groove) => edit([{ putGroove: {
 
 /** Makes a lane; its name, when it says a role, gives it role, code and colour. */
 export const addLane = (note: number, name = '') => edit([{ addLane: { note, ...(name ? { name } : {}) } }]);
+
+/** Makes a lane on the note that its name's role has, or the next free one. */
+export const findLane = (name: string, then: () => void) =>
+  edit([{ addLane: { note: 36, find: true, ...(name ? { name } : {}) } }], '', then);
 
 /** Folds a colour family's lanes away, or brings them back. */
 export function toggleFold(family: string) {

@@ -3,10 +3,18 @@ import { endGroove, useGroove } from '../break/groove';
 import { nextDoubt, turnPage as turnBreak } from '../break/state';
 import { padsNow } from '../pads/layout';
 import { player } from '../player/player';
-import { startEditing, stopEditing, useMaps } from '../maps/state';
+import {
+  sendsNothing,
+  startEditing,
+  stepListening,
+  stopEditing,
+  stopListening,
+  useMaps,
+} from '../maps/state';
 import { copyPattern, newPattern, putBack, seed, stepReady, takeHeard, useReady } from '../patterns/state';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
+import type { Project } from '../api/client';
 import { chooseSample, useShelf } from '../shelf/state';
 import { actionFor } from './actions';
 import { faceTakes } from './face';
@@ -150,6 +158,23 @@ function pendingKey(key: string): boolean {
   return false;
 }
 
+/** Keys while the map waits for a note: pads send theirs, arrows go from lane to lane, and a key without a note says so. */
+function listeningKey(e: KeyboardEvent, s: Bench, p: Project): boolean {
+  if (e.ctrlKey || e.metaKey || e.altKey) return false;
+  const key = e.key.toLowerCase();
+  const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
+  const bank = { '[': -1, ']': 1 }[e.key];
+  const pad = padsNow(p.map.lanes, s.bank, p.kit, true).find((x) => x.key === key);
+  if (key === 'escape') stopListening();
+  else if (by !== undefined) stepListening(by);
+  else if (bank !== undefined) useBench.setState({ bank: Math.min(8, Math.max(1, s.bank + bank)) });
+  else if (pad) {
+    if (!e.repeat) strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity);
+  } else if (/^[^\s]$/.test(e.key)) sendsNothing(e.key.toUpperCase());
+  else return false;
+  return true;
+}
+
 /** Listens to the whole window's keys; returns what ends it. */
 export function listenToKeys(help: () => void): () => void {
   const down = (e: KeyboardEvent) => {
@@ -163,6 +188,10 @@ export function listenToKeys(help: () => void): () => void {
       return;
     }
     if (!s.project) return;
+    if (useMaps.getState().listening && listeningKey(e, s, s.project)) {
+      e.preventDefault();
+      return;
+    }
     const key = e.key.toLowerCase();
     if (!e.ctrlKey && !e.metaKey && !e.altKey) {
       const lanes = s.bank === 0 ? shownLanes(s.project.map) : s.project.map.lanes;

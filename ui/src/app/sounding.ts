@@ -167,11 +167,25 @@ export function stop() {
 export const toggle = () => (get().playing ? stop() : void play());
 
 let strikeCount = 0;
+let taker: ((note: number, velocity: number) => void) | null = null;
 
-/** Strikes a lane's pad. Returns the ticket to let it go by. */
-export function strike(note: number, velocity: number): number {
-  const { ticket, layer } = player.strike(note, velocity);
+/** Lets strikes by hand go to something that waits for a note, in the place of the kit; null: to the kit again. */
+export const takeStrikes = (by: typeof taker) => (taker = by);
+
+/** Sounds a note without its being a strike by hand. */
+export function sound(note: number, velocity: number) {
+  const struck = player.strike(note, velocity);
   midiOut.strike(note, velocity);
+  return struck;
+}
+
+/** A strike by hand: of a pad, a key, or an instrument. Returns the ticket to let it go by; 0 when another took it. */
+export function strike(note: number, velocity: number): number {
+  if (taker) {
+    taker(note, velocity);
+    return 0;
+  }
+  const { ticket, layer } = sound(note, velocity);
   const s = get();
   const id = ++strikeCount;
   set({ lane: note, strikes: [{ id, note, velocity, layer, leanMS: null }, ...s.strikes].slice(0, 4) });

@@ -1,5 +1,6 @@
+import { NumberField } from '../app/NumberField';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, InputNumber, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
+import { Button, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
 import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
 import {
@@ -112,35 +113,31 @@ export function BreakTools({
       />
       <ChooseRecording />
       <span className="sep" />
-      <InputNumber
+      <NumberField
         style={{ width: 64 }}
         suffix={h.bars === 1 ? 'bar' : 'bars'}
-        aria-label="Bars"
+        name="Bars"
         data-id="break-bars"
         min={1}
         max={64}
         controls={false}
         precision={0}
         value={h.bars}
-        onChange={(bars) => {
-          if (bars && bars !== h.bars) void regrid(recording.id, { bars });
-        }}
-        changeOnBlur
+        set={(bars) => bars && void regrid(recording.id, { bars })}
       />
-      <InputNumber
+      <NumberField
         style={{ width: 92 }}
         suffix="BPM"
-        aria-label="Tempo of the recording"
+        name="Tempo of the recording"
         data-id="break-tempo"
         min={20}
         max={400}
         controls={false}
         precision={2}
         value={h.bpm}
-        onChange={(bpm) => {
+        set={(bpm) => {
           if (bpm && Math.abs(bpm - h.bpm) > 0.005) void regrid(recording.id, { bpm });
         }}
-        changeOnBlur
       />
       <Button
         size="small"

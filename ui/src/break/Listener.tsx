@@ -1,5 +1,6 @@
 // How one lane hears: by itself in a band, above a threshold, or as the recording was first heard.
-import { Button, InputNumber, Slider, Switch } from 'antd';
+import { NumberField } from '../app/NumberField';
+import { Button, Slider, Switch } from 'antd';
 import { useEffect, useState } from 'react';
 import type { Lane, Listener, Recording } from '../api/client';
 import { setHearing, useBench } from '../app/state';
@@ -108,14 +109,14 @@ export function ListenerPanel({ lane, r }: { lane: Lane; r: Recording }) {
           <Meter r={r} levels={trying?.levels ?? []} />
           <div className="row">
             <span className="lab">Gap</span>
-            <InputNumber
+            <NumberField
               size="small"
               style={{ width: 58 }}
-              aria-label="Minimum gap, ms"
+              name="Minimum gap, ms"
               min={0}
               max={500}
               value={now.gapMS}
-              onChange={(gapMS) => gapMS !== null && change({ gapMS })}
+              set={(gapMS) => gapMS !== null && change({ gapMS })}
             />
             <span className="muted">ms</span>
             {trying && (trying.openDB !== now.openDB || trying.closeDB !== now.closeDB) && (

@@ -1,6 +1,7 @@
 // Doubts looked over one by one, and the usual faults cleaned away.
+import { NumberField } from '../app/NumberField';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Dropdown, InputNumber } from 'antd';
+import { Button, Dropdown } from 'antd';
 import { useCallback, useState } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { api, type Lane, type Recording, type Wave } from '../api/client';
@@ -55,25 +56,21 @@ function VelocityInput({
   label,
   value,
   onChange,
-  onceLeft = false,
 }: {
   label: string;
   value: number;
   onChange: (v: number) => void;
-  /** says nothing before the field is left, or Enter */
-  onceLeft?: boolean;
 }) {
   return (
-    <InputNumber
+    <NumberField
+      name={label}
       size="small"
       style={{ width: 46 }}
-      aria-label={label}
       min={1}
       max={127}
       controls={false}
       value={value}
-      onChange={(v) => v !== null && onChange(v)}
-      changeOnBlur={onceLeft}
+      set={(v) => v !== null && onChange(v)}
     />
   );
 }
@@ -162,7 +159,6 @@ export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
                   label="Velocity of the hit"
                   value={h.velocity}
                   onChange={(v) => v !== h.velocity && velocity(v)}
-                  onceLeft
                 />
               </span>
             </div>

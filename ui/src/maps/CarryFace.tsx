@@ -5,7 +5,7 @@ import { Transport } from '../app/Transport';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { noteName } from '../model/time';
-import { addLane, bringLane, type Carrying, endCarry, planCarry, useMaps } from './state';
+import { bringLane, type Carrying, endCarry, planCarry, useMaps } from './state';
 
 const rowH = 32;
 const linkW = 500;
@@ -83,7 +83,8 @@ function Links({
 }
 
 export function CarryFace({ project, carrying }: { project: Project; carrying: Carrying }) {
-  const { request, plan, loads } = carrying;
+  const { request, plan, loads, kit } = carrying;
+  const waits = loads || kit !== '';
   const kept = useMaps((s) => s.kept);
   const patternId = useBench((s) => s.patternId);
   const links = plan?.links ?? [];
@@ -122,20 +123,37 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
         <span className="lab">Carry patterns to</span>
         <b>{request.to.name}</b>
         <span className="lab">
-          {loads ? 'Nothing is changed yet; the map comes with them.' : 'No pattern is changed yet.'}
+          {kit
+            ? 'Nothing is changed yet; the kit comes with them.'
+            : loads
+              ? 'Nothing is changed yet; the map comes with them.'
+              : 'Nothing is changed yet.'}
         </span>
         <span className="sep" />
         <Button size="small" ghost onClick={() => void planCarry({ corrections: {} })}>
           Match again
         </Button>
         <span className="grow" />
-        <Button ghost data-id="leave-carry" onClick={() => endCarry(false)}>
+        <Button
+          ghost
+          data-id="leave-carry"
+          title="Everything stays as it is"
+          onClick={() => endCarry('leave')}
+        >
           Leave
         </Button>
-        <Button data-id="carry" disabled={chosen.length === 0 && !loads} onClick={() => endCarry(true)}>
-          {chosen.length === 0 && loads
-            ? 'Load the map alone'
-            : `Carry ${chosen.length} ${chosen.length === 1 ? 'pattern' : 'patterns'}`}
+        {waits && (
+          <Button
+            ghost
+            data-id="carry-none"
+            title="The patterns keep their notes"
+            onClick={() => endCarry('alone')}
+          >
+            {kit ? 'Only the kit' : 'Only the map'}
+          </Button>
+        )}
+        <Button data-id="carry" disabled={chosen.length === 0} onClick={() => endCarry('carry')}>
+          {`Carry ${chosen.length} ${chosen.length === 1 ? 'pattern' : 'patterns'}`}
         </Button>
       </div>
       <Transport />
@@ -287,17 +305,10 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
                   <span className="num">{hits(n)}</span>
                   <Button
                     size="small"
-                    disabled={
-                      to.some((l) => l.note === n) || (!loads && request.to.name !== project.map.name)
+                    disabled={to.some((l) => l.note === n)}
+                    onClick={() =>
+                      bringLane(from.find((l) => l.note === n) ?? { ...noLane, note: n, name: `note ${n}` })
                     }
-                    onClick={() => {
-                      const lane = from.find((l) => l.note === n);
-                      if (loads) bringLane(lane ?? { ...noLane, note: n, name: `note ${n}` });
-                      else
-                        void addLane(n, lane?.name).then(() =>
-                          planCarry({ to: useBench.getState().project?.map ?? request.to }),
-                        );
-                    }}
                   >
                     Make a lane
                   </Button>

@@ -2,7 +2,7 @@ import type { Project } from '../api/client';
 import { strike, useBench } from '../app/state';
 import { hex, Poly } from '../lanes/marks';
 import { noteName } from '../model/time';
-import { take, useMaps } from './state';
+import { useMaps } from './state';
 
 /** All notes as a comb: odd above even, lanes as their hexagons. */
 export function Comb({ project, width }: { project: Project; width: number }) {
@@ -16,7 +16,7 @@ export function Comb({ project, width }: { project: Project; width: number }) {
   return (
     <svg className="fill" width={width} height={72}>
       {Array.from({ length: hi - lo + 1 }, (_, i) => i + lo).map((n) => (
-        <g key={n} style={{ cursor: 'pointer' }} onClick={() => (listening ? take(n) : strike(n, 100))}>
+        <g key={n} style={{ cursor: 'pointer' }} onClick={() => strike(n, 100)}>
           <title>{`${n} · ${noteName(n)}${listening ? ': give it' : ': strike'}`}</title>
           <rect x={x(n) - 5} width={10} height={72} fill="transparent" />
           <line x1={x(n)} x2={x(n)} y1={52} y2={n % 12 === 0 ? 60 : 56} stroke="var(--rule-strong)" />

@@ -15,7 +15,7 @@ import { Checks, Missing, Plays } from './MapChecks';
 import { MapRow } from './MapRow';
 import { ListenBand, MapTools } from './MapTools';
 import { SavedMaps, savedW } from './SavedMaps';
-import { addLane, stopEditing, take, useMaps } from './state';
+import { addLane, stopEditing, useMaps } from './state';
 
 /** A lane as it is shown in the column, beside the row that edits it. */
 const Shown = memo(function Shown({
@@ -63,18 +63,7 @@ export function MapFace({ project }: { project: Project }) {
     for (const h of p.value.hits) hits.set(h.note, (hits.get(h.note) ?? 0) + 1);
   useEffect(() => {
     void midiOut.ask();
-    const off = onMidiNote((note, velocity) => {
-      if (useMaps.getState().listening) take(note);
-      else strike(note, velocity);
-    });
-    const strikes = useBench.subscribe((s, old) => {
-      const struck = s.strikes[0];
-      if (struck && struck !== old.strikes[0] && useMaps.getState().listening) take(struck.note);
-    });
-    return () => {
-      off();
-      strikes();
-    };
+    return onMidiNote(strike);
   }, []);
   useEffect(() => {
     if (all)

@@ -7,7 +7,7 @@ import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { sameRow } from '../lanes/same';
 import { noteName, parseNote } from '../model/time';
-import { changeLanes, giveNote, listenFor, mapNow, moveLane, useMaps } from './state';
+import { changeLanes, giveNote, listenFor, mapNow, moveLane, stopListening, useMaps } from './state';
 
 const families: [string, string][] = [
   ['cym', 'cymbals'],
@@ -244,7 +244,7 @@ export const MapRow = memo(function MapRow({
         title="Strike a key or a pad to give its note"
         aria-label={`Give ${lane.name} a note by striking it`}
         data-id="lane-strike"
-        onClick={() => (waiting ? useMaps.setState({ listening: null }) : listenFor([lane.note]))}
+        onClick={() => (waiting ? stopListening() : listenFor([lane.note]))}
       >
         {waiting ? '×' : 'strike'}
       </Button>

@@ -1,10 +1,19 @@
-import { Button, Dropdown, Select } from 'antd';
+import { Button, Dropdown, Input, Popover, Select } from 'antd';
 import { useEffect, useState } from 'react';
 import type { Project } from '../api/client';
 import { chooseMiddleC, useBench } from '../app/state';
 import { usePorts } from '../player/midi';
 import { savedW } from './SavedMaps';
-import { addLane, hideUnused, listenFor, listenForLanes, showAll, stepListening, useMaps } from './state';
+import {
+  hideUnused,
+  listenFor,
+  listenForLanes,
+  nameLane,
+  showAll,
+  stepListening,
+  stopListening,
+  useMaps,
+} from './state';
 
 /** What a lane that waits for a note is told. */
 export function ListenBand({ project }: { project: Project }) {
@@ -19,30 +28,86 @@ export function ListenBand({ project }: { project: Project }) {
   const lane = project.map.lanes.find((x) => x.note === l.notes[l.at]);
   return (
     <div className="tools pending" data-id="listening" style={{ marginRight: savedW }}>
-      <b>
+      <b style={{ flex: 'none' }}>
         {l.make
           ? `Strike every key that needs a lane (${l.at} so far)`
           : `Strike the key for ${lane?.name ?? ''}`}
       </b>
-      <span className="lab">
-        {l.notes.length > 1 ? `${l.at + 1} of ${l.notes.length}; ` : ''}
-        {quiet
-          ? `Nothing came. That key sends no note here${ports.inputs.length === 0 ? ', and no MIDI input is connected' : ''}; strike a pad, or click a note in the comb.`
-          : 'a key of a MIDI keyboard, a pad, or a note in the comb'}
+      <span className="lab ellipsis" role="status" style={{ minWidth: 0, flex: 1 }}>
+        {l.notes.length > 1 ? `${l.at + 1} of ${l.notes.length}. ` : ''}
+        {l.word ||
+          (quiet
+            ? `Nothing came${ports.inputs.length === 0 ? '; no MIDI input is connected' : ''}. Strike a pad below, press Z to K, or click a note in the comb.`
+            : 'A key of a MIDI keyboard, Z to K, a pad, or a note in the comb.')}
       </span>
-      <span className="grow" />
       {l.notes.length > 1 && (
         <>
-          <Button ghost disabled={l.at === 0} onClick={() => stepListening(-1)}>
+          <Button
+            ghost
+            data-id="listen-back"
+            title="The lane before (←)"
+            disabled={l.at === 0}
+            onClick={() => stepListening(-1)}
+          >
             Back
           </Button>
-          <Button ghost onClick={() => stepListening(1)}>
+          <Button
+            ghost
+            data-id="listen-skip"
+            title="Leave this lane its note (→)"
+            onClick={() => stepListening(1)}
+          >
             Skip
           </Button>
         </>
       )}
-      <Button onClick={() => useMaps.setState({ listening: null })}>Stop</Button>
+      <Button data-id="listen-stop" title="Stop listening (Esc)" onClick={stopListening}>
+        Stop
+      </Button>
     </div>
+  );
+}
+
+/** Asks what a new lane is called: a name that says a drum gives it role, code, colour and note. */
+function NewLane() {
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState('');
+  const make = () => {
+    setOpen(false);
+    setName('');
+    void nameLane(name.trim());
+  };
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomRight"
+      destroyOnHidden
+      content={
+        <div style={{ width: 250 }}>
+          <Input
+            autoFocus
+            aria-label="Name of the new lane"
+            data-id="new-lane-name"
+            placeholder="Deep kick, open hat, frog…"
+            maxLength={100}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            onPressEnter={make}
+          />
+          <p className="lab" style={{ whiteSpace: 'normal', margin: '6px 0' }}>
+            A name that says a drum brings its role, code, colour and a free note with it. All of them can be
+            changed after.
+          </p>
+          <Button type="primary" data-id="make-lane" onClick={make}>
+            Make the lane
+          </Button>
+        </div>
+      }
+    >
+      <Button data-id="add-lane">+ Lane</Button>
+    </Popover>
   );
 }
 
@@ -105,17 +170,7 @@ export function MapTools({ project }: { project: Project }) {
         onChange={chooseMiddleC}
       />
       <span className="grow" />
-      <Button
-        data-id="add-lane"
-        onClick={() => {
-          const free = Array.from({ length: 128 }, (_, i) => (i + 36) % 128).find(
-            (n) => !project.map.lanes.some((l) => l.note === n),
-          );
-          if (free !== undefined) void addLane(free);
-        }}
-      >
-        + Lane
-      </Button>
+      <NewLane />
     </div>
   );
 }

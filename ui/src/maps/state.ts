@@ -13,12 +13,14 @@ import {
 import { Latest } from '../model/latest';
 import {
   addLane as makeLane,
-  carryPatterns,
   edit,
   editMap,
   explain,
+  findLane,
   say,
-  strike,
+  sound,
+  takeKit,
+  takeStrikes,
   useBench,
 } from '../app/state';
 
@@ -29,6 +31,8 @@ export interface Listening {
   since: number;
   /** every note struck makes a lane */
   make: boolean;
+  /** what came of the last key or pad */
+  word: string;
 }
 
 /** Patterns to be carried from one map to another. */
@@ -37,6 +41,8 @@ export interface Carrying {
   plan: CarryPlan | null;
   /** the other map is put in place in the same step */
   loads: boolean;
+  /** ID of the kit that is taken with its map in the same step; '' none */
+  kit: string;
 }
 
 interface Maps {
@@ -76,7 +82,10 @@ export function startEditing() {
   void loadMaps();
 }
 
-export const stopEditing = () => set({ editing: false, listening: null, all: false });
+export function stopEditing() {
+  stopListening();
+  set({ editing: false, all: false });
+}
 
 export async function loadMaps() {
   try {
@@ -112,7 +121,7 @@ export function moveLane(note: number, by: number) {
 }
 
 /** Gives a lane another note; a lane that has it takes the old one. Hits and sounds go along if that is wanted. */
-export function giveNote(from: number, to: number): Promise<void> {
+export function giveNote(from: number, to: number, saying = true): Promise<void> {
   if (from === to) return Promise.resolve();
   const map = mapNow();
   const lane = map.lanes.find((l) => l.note === from);
@@ -124,7 +133,7 @@ export function giveNote(from: number, to: number): Promise<void> {
     l.note === from ? { ...l, note: to } : l.note === to ? { ...l, note: from } : l,
   );
   const { moveHits, moveSounds } = get();
-  if (other)
+  if (other && saying)
     say({
       title: `${lane.name} and ${other.name} have swapped notes`,
       detail: `Two lanes cannot share note ${to}; ${other.name} is on ${from} now.`,
@@ -148,6 +157,13 @@ export function addLane(note: number, name?: string) {
   useBench.setState({ lane: note });
   return makeLane(note, name);
 }
+
+/** Makes a lane of a name, on the note its role has, and shows it. */
+export const nameLane = (name: string) =>
+  findLane(name, () => {
+    const lane = mapNow().lanes[0];
+    if (lane) useBench.setState({ lane: lane.note });
+  });
 
 export function removeLanes(notes: number[]) {
   const map = mapNow();
@@ -186,35 +202,85 @@ export const showAll = () => {
   return write({ ...map, lanes: map.lanes.map((l) => ({ ...l, shown: true })) }, 'Show every lane');
 };
 
-/** Listens for notes, one for each of these lanes in turn. */
-export const listenFor = (notes: number[]) =>
-  set({ listening: { notes, at: 0, since: Date.now(), make: false } });
+let bankBefore = 0;
 
-/** Makes lanes of the notes struck, one after another. */
-export const listenForLanes = () => set({ listening: { notes: [], at: 0, since: Date.now(), make: true } });
-
-/** A key or pad was struck: it goes to the lane that waits for one. */
-export function take(note: number) {
-  const l = get().listening;
-  if (!l) return;
-  if (l.make) {
-    void addLane(note).then(() => strike(note, 100));
-    set({ listening: { ...l, at: l.at + 1 } });
-    return;
-  }
-  const lane = l.notes[l.at];
-  const next = l.at + 1;
-  // a lane that swapped notes with this one waits under its new note
-  const notes = l.notes.map((n) => (n === lane ? note : n === note ? (lane ?? n) : n));
-  set({ listening: next < notes.length ? { ...l, notes, at: next, since: Date.now() } : null });
-  if (lane !== undefined) void giveNote(lane, note).then(() => strike(note, 100));
+/** While the map listens, typing keys and pads send the notes of a bank, whatever lanes have them. */
+function listen(notes: number[], make: boolean) {
+  if (!get().listening) bankBefore = useBench.getState().bank;
+  useBench.setState({ bank: bankBefore || 1 + Math.floor(36 / 16) });
+  takeStrikes(take);
+  set({ listening: { notes, at: 0, since: Date.now(), make, word: '' } });
 }
 
-export function stepListening(by: number) {
+/** Listens for notes, one for each of these lanes in turn. */
+export const listenFor = (notes: number[]) => {
+  if (notes.length > 0) listen(notes, false);
+};
+
+/** Makes lanes of the notes struck, one after another. */
+export const listenForLanes = () => listen([], true);
+
+export function stopListening() {
+  if (!get().listening) return;
+  takeStrikes(null);
+  useBench.setState({ bank: bankBefore });
+  set({ listening: null });
+}
+
+const word = (words: string) => {
+  const l = get().listening;
+  if (l) set({ listening: { ...l, word: words, since: Date.now() } });
+};
+
+/** A typing key that sends no note was pressed. */
+export const sendsNothing = (key: string) =>
+  word(`${key} sends no note; Z to K do, as the pads below say, and [ ] move them by sixteen notes.`);
+
+/** A key or pad was struck: its note goes to the lane that waits for one. The lane is heard; what is heard is no strike. */
+function take(note: number, velocity: number) {
   const l = get().listening;
   if (!l) return;
+  const { lanes } = mapNow();
+  const there = lanes.find((x) => x.note === note);
+  if (l.make) {
+    sound(note, velocity);
+    useBench.setState({ lane: note });
+    if (there) return word(`Note ${note} has a lane, ${there.name}.`);
+    set({ listening: { ...l, at: l.at + 1, word: `Note ${note} is a lane now.`, since: Date.now() } });
+    void addLane(note);
+    return;
+  }
+  const from = l.notes[l.at];
+  const lane = lanes.find((x) => x.note === from);
+  if (from === undefined || !lane) return stepListening(1);
+  sound(from, velocity);
+  // a lane that swapped notes with this one waits under its new note
+  const notes = l.notes.map((n) => (n === from ? note : n === note ? from : n));
+  const words = there && there !== lane ? ` ${there.name} is on ${from} now.` : '';
+  void giveNote(from, note, false);
+  if (l.at + 1 < notes.length)
+    set({
+      listening: {
+        ...l,
+        notes,
+        at: l.at + 1,
+        word: `${lane.name} has note ${note}.${words}`,
+        since: Date.now(),
+      },
+    });
+  else {
+    stopListening();
+    say({ title: `${lane.name} has note ${note}`, detail: words.trim(), error: false });
+  }
+}
+
+/** Goes on to the next lane, or back to the one before; the last one's end is the end of listening. */
+export function stepListening(by: number) {
+  const l = get().listening;
+  if (!l || l.make) return;
   const at = l.at + by;
-  set({ listening: at >= 0 && at < l.notes.length ? { ...l, at, since: Date.now() } : null });
+  if (at >= l.notes.length) stopListening();
+  else if (at >= 0) set({ listening: { ...l, at, word: '', since: Date.now() } });
 }
 
 export async function saveMap(name: string, description: string) {
@@ -237,9 +303,27 @@ export async function loadMap(map: DrumMap) {
   set({ saved: map });
 }
 
-/** Offers to carry the patterns when another map came, or is to be loaded, that does not put them where they belong. False:
- * there is nothing to offer. */
-export function offerCarry(from: DrumMap, to: DrumMap, loads = false): boolean {
+/** Takes a kit with its map. When patterns would then miss their lanes it waits, and is offered along with carrying them. */
+export async function bringKit(id: string) {
+  const { project } = useBench.getState();
+  if (!project) return;
+  let to = project.map;
+  try {
+    const tried = await api.tryEdits({
+      path: { project: project.id },
+      body: { edits: [{ takeKit: { kit: id } }] },
+    });
+    to = tried.patch.map ?? to;
+  } catch (e) {
+    say(explain(e));
+    return;
+  }
+  if (!offerCarry(project.map, to, false, id)) await takeKit(id);
+}
+
+/** Offers to carry the patterns when another map is to be loaded, or comes with a kit, that does not put them where they
+ * belong. False: there is nothing to offer. */
+function offerCarry(from: DrumMap, to: DrumMap, loads: boolean, kit = ''): boolean {
   const { project } = useBench.getState();
   if (!project || from.lanes.length === 0) return false;
   const used = new Set(project.patterns.flatMap((p) => p.value.hits.map((h) => h.note)));
@@ -250,12 +334,12 @@ export function offerCarry(from: DrumMap, to: DrumMap, loads = false): boolean {
   });
   if (!moved) return false;
   const request = { from, to, patterns: project.patterns.map((p) => p.id), remember: true };
-  set({ carrying: { request, plan: null, loads } });
+  set({ carrying: { request, plan: null, loads, kit } });
   void planCarry({});
   return true;
 }
 
-/** A lane of the map that is left, made in the one that is to be loaded. */
+/** A lane of the map that is left, made in the other one when they are carried. */
 export function bringLane(lane: Lane) {
   const c = get().carrying;
   if (!c) return;
@@ -263,6 +347,7 @@ export function bringLane(lane: Lane) {
   const taken = new Set(to.lanes.map((l) => l.code));
   const digits = Array.from({ length: 10 }, (_, n) => `${lane.code.slice(0, 1)}${n}`);
   const code = [lane.code, ...digits].find((x) => !taken.has(x)) ?? lane.code;
+  set({ carrying: { ...c, loads: true } });
   void planCarry({ to: { ...to, lanes: [...to.lanes, { ...lane, code }] } });
 }
 
@@ -272,34 +357,36 @@ export async function planCarry(change: Partial<CarryRequest>) {
   const { project } = useBench.getState();
   if (!project) return;
   const request: CarryRequest = { from: project.map, to: project.map, ...get().carrying?.request, ...change };
-  const loads = get().carrying?.loads ?? false;
-  set({ carrying: { request, plan: get().carrying?.plan ?? null, loads } });
+  const { loads = false, kit = '', plan: before = null } = get().carrying ?? {};
+  set({ carrying: { request, plan: before, loads, kit } });
   try {
     const plan = await plans.of(api.planCarry({ path: { project: project.id }, body: { carry: request } }));
-    if (plan && get().carrying) set({ carrying: { request, plan, loads } });
+    const now = get().carrying;
+    if (plan && now) set({ carrying: { ...now, request, plan } });
   } catch (e) {
     set({ carrying: null });
     say(explain(e));
   }
 }
 
-export function endCarry(doIt: boolean) {
+/** Carries the patterns chosen, with the map or kit that waits; without them only that, or nothing at all. */
+export function endCarry(how: 'carry' | 'alone' | 'leave') {
   const c = get().carrying;
   set({ carrying: null });
-  if (!doIt || !c) return;
-  const { request, loads } = c;
-  if (!loads) {
-    void carryPatterns(request);
-    return;
-  }
+  if (how === 'leave' || !c) return;
+  const { request, loads, kit } = c;
   const map = request.to;
-  const count = request.patterns?.length ?? 0;
-  const load: Edit = { map: { map, label: `Load the map ${map.name}` } };
-  if (count === 0) void edit([load]);
-  else
+  const count = how === 'alone' ? 0 : (request.patterns?.length ?? 0);
+  const edits: Edit[] = [];
+  if (kit) edits.push({ takeKit: { kit } });
+  if (loads) edits.push({ map: { map, label: `Load the map ${map.name}` } });
+  if (loads) set({ saved: map });
+  if (count > 0) edits.push({ carry: request });
+  if (edits.length > 0)
     void edit(
-      [load, { carry: request }],
-      `Carry ${count} ${count === 1 ? 'pattern' : 'patterns'} to ${map.name} and load it`,
+      edits,
+      edits.length > 1 && count > 0
+        ? `Carry ${count} ${count === 1 ? 'pattern' : 'patterns'} to ${map.name} and ${kit ? 'take its kit' : 'load it'}`
+        : '',
     );
-  set({ saved: map });
 }

@@ -6,6 +6,7 @@ import { setPadsOpen, shownLanes, strike, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
 import { sameButHits, sameRow } from '../lanes/same';
 import { lateness } from '../model/time';
+import { useMaps } from '../maps/state';
 import { player } from '../player/player';
 import { useSampleDrop } from '../sounds/drops';
 import { type PadKey, padsNow } from './layout';
@@ -14,7 +15,18 @@ import { velocityAt } from './velocity';
 const w = 66;
 const h = 76;
 
-const Pad = memo(function Pad({ pad, layers, struck }: { pad: PadKey; layers: number; struck: boolean }) {
+const Pad = memo(function Pad({
+  pad,
+  layers,
+  struck,
+  noted,
+}: {
+  pad: PadKey;
+  layers: number;
+  struck: boolean;
+  /** its note is shown in the place of its code */
+  noted: boolean;
+}) {
   const held = useRef(0);
   const [spot, setSpot] = useState<[number, number] | null>(null);
   const { over, ...drop } = useSampleDrop(pad.note);
@@ -28,7 +40,11 @@ const Pad = memo(function Pad({ pad, layers, struck }: { pad: PadKey; layers: nu
   };
   if (!lane) {
     return (
-      <g {...(pad.note >= 0 ? drop : {})} data-pad={pad.note}>
+      <g
+        {...(pad.note >= 0 ? drop : {})}
+        data-pad={pad.note}
+        onPointerDown={() => pad.note >= 0 && strike(pad.note, 100)}
+      >
         <Poly
           pts={hexUp(x, y, w - 3, h - 3)}
           fill={over ? 'var(--paper-sunk)' : 'transparent'}
@@ -89,7 +105,7 @@ const Pad = memo(function Pad({ pad, layers, struck }: { pad: PadKey; layers: nu
         textAnchor="middle"
         style={{ fill: layers === 0 ? 'var(--ink)' : 'var(--o)' }}
       >
-        {lane.code}
+        {noted ? lane.note : lane.code}
       </text>
       <text x={x} y={y + 29} className="b i n" textAnchor="middle">
         {pad.key.toUpperCase()}
@@ -210,12 +226,19 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
 /** What stands beside the open pads: how hard keys strike, and which pads are shown. */
 const Side = memo(function Side({ noSound }: { noSound: boolean }) {
   const velocity = useBench((s) => s.strikeVelocity);
+  const listening = useMaps((s) => s.listening !== null);
   const bank = useBench((s) => s.bank);
   return (
     <div className="dockside">
       <div className="row" style={{ padding: '5px 12px 0' }}>
         <span className="ttl">Pads</span>
-        <span className="lab">{noSound ? 'silent until lanes have sounds' : 'harder nearer the centre'}</span>
+        <span className="lab">
+          {listening
+            ? 'each sends the note it names'
+            : noSound
+              ? 'silent until lanes have sounds'
+              : 'harder nearer the centre'}
+        </span>
         <span className="grow" />
         <Button
           type="text"
@@ -261,7 +284,9 @@ const Side = memo(function Side({ noSound }: { noSound: boolean }) {
         />
       </div>
       <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
-        Clicked steps take this velocity too; with Shift, 127.
+        {listening
+          ? 'The keys [ and ] show the sixteen notes below and above.'
+          : 'Clicked steps take this velocity too; with Shift, 127.'}
       </p>
     </div>
   );
@@ -270,15 +295,17 @@ const Side = memo(function Side({ noSound }: { noSound: boolean }) {
 /** The pads; the one struck is ringed. */
 function Pads({ map, kit }: { map: DrumMap; kit: Kit }) {
   const bank = useBench((s) => s.bank);
+  const listening = useMaps((s) => s.listening !== null);
   const struck = useStruck();
   return (
     <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
-      {padsNow(bank === 0 ? shownLanes(map) : map.lanes, bank, kit).map((p) => (
+      {padsNow(bank === 0 ? shownLanes(map) : map.lanes, bank, kit, listening).map((p) => (
         <Pad
           key={`${p.row} ${p.column}`}
           pad={p}
           layers={kit.pads.find((k) => k.note === p.lane?.note)?.layers.length ?? 0}
           struck={p.lane !== undefined && p.lane.note === struck}
+          noted={listening}
         />
       ))}
     </svg>
@@ -330,13 +357,14 @@ function Shut({ map }: { map: DrumMap }) {
 export const Dock = memo(function Dock({ project, open }: { project: Project; open: boolean }) {
   const { map, kit } = project;
   const bank = useBench((s) => s.bank);
+  const listening = useMaps((s) => s.listening !== null);
   if (!open) return <Shut map={map} />;
   return (
     <>
       <Side noSound={kit.pads.length === 0} />
       <div className="dock">
         <Pads map={map} kit={kit} />
-        <LastStrikes map={map} kit={kit} left={bank === 0 ? 492 : 596} />
+        {!listening && <LastStrikes map={map} kit={kit} left={bank === 0 ? 492 : 596} />}
       </div>
     </>
   );

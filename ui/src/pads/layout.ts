@@ -51,9 +51,11 @@ function padKeys(lanes: Lane[], sounds: ReadonlySet<number>): PadKey[] {
   return pads;
 }
 
-/** A bank of sixteen notes as two rows of eight, from 1 to 8; J and K strike too, two pads have no key. */
-function bankKeys(lanes: Lane[], bank: number): PadKey[] {
-  const keys = ['z', 'x', 'c', 'v', 'b', 'n', '', '', 'a', 's', 'd', 'f', 'g', 'h', 'j', 'k'];
+/** A bank of sixteen notes as two rows of eight, from 1 to 8; J and K strike too. The two pads that have no key have one
+ * while a note is waited for, as nothing else has the keys then. */
+function bankKeys(lanes: Lane[], bank: number, all: boolean): PadKey[] {
+  const [m, comma] = all ? ['m', ','] : ['', ''];
+  const keys = ['z', 'x', 'c', 'v', 'b', 'n', m, comma, 'a', 's', 'd', 'f', 'g', 'h', 'j', 'k'];
   return keys.map((key, i) => {
     const note = (bank - 1) * 16 + i;
     return { key, note, row: i < 8 ? 1 : 0, column: i % 8, lane: lanes.find((l) => l.note === note) };
@@ -61,7 +63,7 @@ function bankKeys(lanes: Lane[], bank: number): PadKey[] {
 }
 
 /** The pads as they are laid out now: by role, or a bank. */
-export const padsNow = (lanes: Lane[], bank: number, kit: Kit): PadKey[] =>
+export const padsNow = (lanes: Lane[], bank: number, kit: Kit, all = false): PadKey[] =>
   bank === 0
     ? padKeys(lanes, new Set(kit.pads.filter((p) => p.layers.length > 0).map((p) => p.note)))
-    : bankKeys(lanes, bank);
+    : bankKeys(lanes, bank, all);

@@ -1,34 +1,41 @@
 // Samples that were dropped, with where they would go. Nothing is written until “Lay out”.
-import { Button, InputNumber, Segmented, Select, Switch } from 'antd';
+import { Button, Segmented, Switch } from 'antd';
+import { useState } from 'react';
 import { type Lane, type LayoutOptions, type Project, type Row } from '../api/client';
 import { Transport } from '../app/Transport';
 import { LaneColumn } from '../lanes/LaneColumn';
-import { Chip } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { codeOf, familyOf, kinds } from '../shelf/kinds';
 import { Mini } from '../shelf/Mini';
 import { hear } from '../shelf/state';
-import { useSample } from './peaks';
-import { type Dropping, endDrop, padOf, planDrop, useSounds } from './state';
+import { DropStrip } from './DropStrip';
+import { usePartPeaks } from './peaks';
+import { optionsWith, ownLane, PlanThumb, usePlanDrop } from './plan';
+import { type Dropping, endDrop, padOf, planDrop } from './state';
 
-const why: Record<string, string> = {
-  loop: 'a loop',
-  same: 'the kit sounds it already',
-  full: 'no free note is left',
-  unwanted: 'no lane wanted',
-  name: 'its name tells no kind',
-};
-
-function Thumb({ hash, w = 46 }: { hash: string; w?: number }) {
-  const s = useSample(hash);
+/** A sound that sits on a lane now. */
+function There({ hash, start, end }: { hash: string; start: number; end: number }) {
+  const peaks = usePartPeaks({ sample: hash, startFrame: start, endFrame: end });
   return (
-    <button type="button" className="thumb" title={`Hear ${s?.name ?? ''}`} onClick={() => void hear(hash)}>
-      {s && <Mini peaks={s.facts.peaks} w={w} h={20} />}
+    <button
+      type="button"
+      className="thumb"
+      title="Hear it"
+      onClick={() => void hear(hash, end > 0 ? { start, end } : {})}
+    >
+      {peaks && <Mini peaks={peaks} w={26} h={20} />}
     </button>
   );
 }
 
-function Chips({ dropping }: { dropping: Dropping }) {
+function Chips({
+  dropping,
+  chosen,
+  choose,
+}: {
+  dropping: Dropping;
+  chosen: number;
+  choose: (at: number) => void;
+}) {
   const { plan, parts } = dropping;
   const lane = new Map<number, { code: string; family: string }>();
   for (const r of plan?.rows ?? [])
@@ -36,16 +43,19 @@ function Chips({ dropping }: { dropping: Dropping }) {
   const w = Math.min(54, Math.max(16, (976 - parts.length * 5) / parts.length));
   return (
     <div className="dropchips">
-      {parts.slice(0, 45).map((p, i) => {
+      {parts.slice(0, 45).map((_, i) => {
         const to = lane.get(i);
         const left = plan?.left.find((l) => l.sample === i);
         return (
-          // oxlint-disable-next-line react/no-array-index-key -- a sample is its place in the drop
-          <div key={i} className={`f-${to?.family ?? 'other'} ${left ? 'left' : ''}`}>
-            <Thumb hash={p.hash} w={w - 6} />
+          <div
+            // oxlint-disable-next-line react/no-array-index-key -- a sample is its place in the drop
+            key={i}
+            className={`f-${to?.family ?? 'other'} ${left ? 'left' : ''} ${i === chosen ? 'on' : ''}`}
+          >
+            <PlanThumb dropping={dropping} at={i} w={w - 6} choose={choose} />
             <span className={plan?.doubtful.includes(i) ? 'b' : 'lab'}>
               {plan?.doubtful.includes(i) ? '? ' : ''}
-              {to?.code ?? (left ? left.why : '')}
+              {to?.code ?? (left ? 'out' : '')}
             </span>
           </div>
         );
@@ -54,38 +64,85 @@ function Chips({ dropping }: { dropping: Dropping }) {
   );
 }
 
+/** What becomes of a lane that sounds already, or of samples beside such a lane. */
+function How({ row, dropping }: { row: Row; dropping: Dropping }) {
+  const { options, plan } = dropping;
+  const note = row.full ? row.lane.note : row.beside;
+  const beside = row.full ? undefined : plan?.map.lanes.find((l) => l.note === row.beside);
+  if (!row.full && (!beside || padLayers(dropping, row.beside) === 0))
+    return <span className="lab">{row.new ? 'a new lane' : 'first sounds of this lane'}</span>;
+  const set = (how: string) => {
+    const lane = { ...options.lane };
+    const hows = { ...options.how };
+    if (how === 'own') delete hows[String(note)];
+    else hows[String(note)] = how;
+    for (const s of row.samples) lane[String(s)] = how === 'own' ? ownLane : note;
+    optionsWith(options, { how: hows, lane });
+  };
+  return (
+    <Segmented
+      size="small"
+      value={row.full ? row.how : 'own'}
+      title={beside ? `Beside ${beside.name}, another drum of its kind` : ''}
+      options={[
+        { value: 'own', label: 'Own lane' },
+        { value: 'replace', label: 'Replace' },
+        { value: 'layer', label: 'Layer' },
+        { value: 'stack', label: 'Stack' },
+      ]}
+      onChange={set}
+    />
+  );
+}
+
+const padLayers = (d: Dropping, note: number) =>
+  d.before.kit.pads.find((p) => p.note === note)?.layers.length ?? 0;
+
 function PlanRow({
   project,
   lane,
   row,
   dropping,
+  choose,
 }: {
   project: Project;
   lane: Lane;
   row: Row | undefined;
   dropping: Dropping;
+  choose: (at: number) => void;
 }) {
   const pad = padOf(project, lane.note);
-  const { options, plan } = dropping;
-  const set = (how: Row['how']) =>
-    void planDrop({ options: { ...options, how: { ...options.how, [String(lane.note)]: how } } });
+  const { plan } = dropping;
+  const { over, target } = usePlanDrop(dropping, lane.note);
   return (
-    <div className={`planrow f-${lane.color} ${row ? '' : 'idle'}`}>
+    <div
+      className={`planrow f-${lane.color} ${row ? '' : 'idle'} ${over ? 'over' : ''}`}
+      data-plan={lane.note}
+      {...target}
+    >
       <span className="c1">
-        {pad.layers.slice(0, 4).map((l, i) => (
-          // oxlint-disable-next-line react/no-array-index-key -- a layer is its place in the ladder
-          <Thumb key={i} hash={l.sounds[0]?.takes[0]?.sample ?? ''} w={26} />
-        ))}
-        {pad.layers.length === 0 && <span className="lab">nothing yet</span>}
+        {pad.layers.slice(0, 4).map((l, i) => {
+          const t = l.sounds[0]?.takes[0];
+          return (
+            <There
+              // oxlint-disable-next-line react/no-array-index-key -- a layer is its place in the ladder
+              key={i}
+              hash={t?.sample ?? ''}
+              start={t?.shape.startFrame ?? 0}
+              end={t?.shape.endFrame ?? 0}
+            />
+          );
+        })}
+        {pad.layers.length === 0 && <span className="lab">{row?.new ? 'a new lane' : 'nothing yet'}</span>}
       </span>
       {row ? (
         <>
           <span aria-hidden="true">→</span>
           <span className="c2">
             {row.samples.slice(0, 3).map((s) => (
-              <Thumb key={s} hash={dropping.parts[s]?.hash ?? ''} w={34} />
+              <PlanThumb key={s} dropping={dropping} at={s} w={34} choose={choose} />
             ))}
-            <span className="ellipsis" style={{ maxWidth: 150 }}>
+            <span className="ellipsis" style={{ maxWidth: 120 }}>
               {dropping.names[row.samples[0] ?? 0]?.replace(/\.[^.]*$/, '')}
             </span>
             {row.samples.length > 1 && <span className="lab">{row.samples.length} files</span>}
@@ -97,25 +154,12 @@ function PlanRow({
               <span className="lab">{lane.role}</span>
             )}
           </span>
-          {row.full ? (
-            <Segmented
-              size="small"
-              value={row.how}
-              options={[
-                { value: 'replace', label: 'Replace' },
-                { value: 'layer', label: 'Add layer' },
-                { value: 'stack', label: 'Stack' },
-              ]}
-              onChange={set}
-            />
-          ) : (
-            <span className="lab">first sounds of this lane</span>
-          )}
+          <How row={row} dropping={dropping} />
           <span className="grow" />
-          <svg width={138} height={22} aria-label={`${row.pad.layers.length} layers then`}>
+          <svg width={120} height={22} aria-label={`${row.pad.layers.length} layers then`}>
             {row.pad.layers.map((l, i) => {
-              const x = ((l.lo - 1) * 136) / 127;
-              const w = Math.max(2, ((l.hi - l.lo + 1) * 136) / 127 - 2);
+              const x = ((l.lo - 1) * 118) / 127;
+              const w = Math.max(2, ((l.hi - l.lo + 1) * 118) / 127 - 2);
               const fresh = l.sounds.some((s) =>
                 s.takes.some((t) => row.samples.some((k) => dropping.parts[k]?.hash === t.sample)),
               );
@@ -140,55 +184,8 @@ function PlanRow({
           </svg>
         </>
       ) : (
-        <span className="lab">nothing; stays as it is</span>
+        <span className="lab">{over ? 'let go here' : 'nothing; stays as it is'}</span>
       )}
-    </div>
-  );
-}
-
-/** The first sample whose kind is doubtful: hear it and say what it is. */
-function Doubtful({ dropping }: { dropping: Dropping }) {
-  const { plan, options, names, parts } = dropping;
-  const at = plan?.doubtful[0];
-  const sample = useSample(at === undefined ? undefined : parts[at]?.hash);
-  if (!plan || at === undefined)
-    return (
-      <div className="dropcol">
-        <span className="ttl">Nothing is doubtful</span>
-        <span className="lab">Every sample’s kind is clear from its name and sound.</span>
-      </div>
-    );
-  const say = (kind: string) =>
-    void planDrop({ options: { ...options, kinds: { ...options.kinds, [String(at)]: kind } } });
-  const guesses = sample?.guesses.slice(0, 3) ?? [];
-  return (
-    <div className="dropcol">
-      <span className="row">
-        <span className="tag doubt">? {plan.doubtful.length} doubtful</span>
-        <b className="ellipsis">{names[at]}</b>
-        <Thumb hash={parts[at]?.hash ?? ''} w={60} />
-      </span>
-      {guesses.map((g) => (
-        <span key={g.kind} className={`row f-${familyOf(g.kind)}`}>
-          <Chip code={codeOf(g.kind)} family={familyOf(g.kind)} w={25} h={20} />
-          <Button size="small" style={{ width: 110 }} onClick={() => say(g.kind)}>
-            It is {g.kind === 'other' ? 'other' : `a ${g.kind}`}
-          </Button>
-          <svg width={90} height={8}>
-            <rect width={90} height={8} fill="var(--paper-sunk)" />
-            <rect width={90 * g.confidence} height={8} fill="var(--c)" />
-          </svg>
-          <span className="num">{Math.round(g.confidence * 100)}%</span>
-        </span>
-      ))}
-      <Select
-        size="small"
-        style={{ width: 140 }}
-        placeholder="Another kind"
-        value={null}
-        options={kinds.map((k) => ({ value: k, label: k }))}
-        onChange={(k: string | null) => k && say(k)}
-      />
     </div>
   );
 }
@@ -203,12 +200,18 @@ export function DropFace({
   dropping: Dropping;
 }) {
   const { plan, options, parts } = dropping;
+  const [picked, setPicked] = useState(-1);
   const n = plan ? parts.length - plan.left.length : 0;
   const rows = new Map((plan?.rows ?? []).map((r) => [r.lane.note, r]));
-  const fresh = plan?.rows.filter((r) => r.new) ?? [];
-  const opt = (o: Partial<LayoutOptions>) => void planDrop({ options: { ...options, ...o } });
-  const all = (how: Row['how']) =>
-    opt({ how: Object.fromEntries((plan?.rows ?? []).map((r) => [String(r.lane.note), how])) });
+  // lanes that would be made stand where they will; hidden ones only when something arrives there
+  const shown = plan
+    ? plan.map.lanes.filter((l) => rows.has(l.note) || lanes.some((x) => x.note === l.note))
+    : lanes;
+  const all = (how: Row['how']) => {
+    const notes = (plan?.rows ?? []).map((r) => (r.full || r.beside < 0 ? r.lane.note : r.beside));
+    optionsWith(options, { how: Object.fromEntries(notes.map((note) => [String(note), how])), lane: {} });
+  };
+  const chosen = picked >= 0 ? picked : (plan?.doubtful[0] ?? 0);
   return (
     <>
       <MapBar project={project} />
@@ -223,11 +226,18 @@ export function DropFace({
           options={[
             { value: 'kind', label: 'kind' },
             { value: 'name', label: 'name' },
-            { value: 'order', label: 'order dropped' },
+            { value: 'order', label: 'one a pad, in order' },
           ]}
-          onChange={(by) => opt({ by: by as LayoutOptions['by'] })}
+          onChange={(by) => optionsWith(options, { by: by as LayoutOptions['by'], lane: {} })}
         />
         <span className="grow" />
+        <Switch
+          size="small"
+          checked={dropping.hear}
+          aria-label="Hear the beat as it would be"
+          onChange={(h) => void planDrop({ hear: h })}
+        />
+        <span>Hear it so</span>
         <Button ghost data-id="leave-drop" onClick={() => endDrop(false)}>
           Leave
         </Button>
@@ -237,44 +247,53 @@ export function DropFace({
       </div>
       <Transport />
       <div className="crown">
-        <Chips dropping={dropping} />
+        <Chips dropping={dropping} chosen={chosen} choose={setPicked} />
       </div>
       <LaneHead />
       <div className="ruler planhead">
         <span className="lab">Sits there now</span>
         <span className="lab" style={{ left: 176 }}>
-          Arrives
+          Arrives: drag it where it belongs
         </span>
-        <span className="lab" style={{ left: 486 }}>
-          Heard as
+        <span className="lab" style={{ left: 446 }}>
+          As
         </span>
-        <span className="lab" style={{ left: 606 }}>
-          If something sits there
+        <span className="lab" style={{ left: 540 }}>
+          Beside a drum of its kind
         </span>
         <span className="lab" style={{ right: 18 }}>
-          Then, over velocity 1–127
+          Then, by velocity
         </span>
       </div>
       <div className="lanesrow">
-        <LaneColumn lanes={lanes} />
+        <LaneColumn lanes={shown} />
         <div>
-          {lanes.map((l) => (
-            <PlanRow key={l.note} project={project} lane={l} row={rows.get(l.note)} dropping={dropping} />
+          {shown.map((l) => (
+            <PlanRow
+              key={l.note}
+              project={project}
+              lane={l}
+              row={rows.get(l.note)}
+              dropping={dropping}
+              choose={setPicked}
+            />
           ))}
         </div>
       </div>
       <div className="stripside" style={{ padding: '9px 12px' }}>
-        <span className="ttl">When a lane is full</span>
+        <span className="ttl">When a drum of its kind is there</span>
         <dl className="means">
+          <dt>Own lane</dt>
+          <dd>a row of its own; both stay</dd>
           <dt>Replace</dt>
-          <dd>new sounds alone; old ones go to the shelf</dd>
-          <dt>Add layer</dt>
-          <dd>each takes a share of the velocities, by loudness</dd>
+          <dd>the old stays on the shelf</dd>
+          <dt>Layer</dt>
+          <dd>share velocities, by loudness</dd>
           <dt>Stack</dt>
-          <dd>new over old, both sound on every hit</dd>
+          <dd>both sound on every hit</dd>
         </dl>
         <div className="row" style={{ gap: 5 }}>
-          <Button size="small" onClick={() => all('replace')}>
+          <Button size="small" data-id="replace-all" onClick={() => all('replace')}>
             Replace all
           </Button>
           <Button size="small" onClick={() => all('layer')}>
@@ -285,97 +304,7 @@ export function DropFace({
           </Button>
         </div>
       </div>
-      <div className="strip droprow">
-        <Doubtful dropping={dropping} />
-        <div className="dropcol">
-          <span className="row">
-            <span className="ttl">No lane yet</span>
-            <span className="lab">
-              {fresh.length > 0 ? 'go to free pads as new lanes' : 'every sample has its lane'}
-            </span>
-          </span>
-          {fresh.slice(0, 4).map((r) => (
-            <span key={r.lane.note} className="row">
-              <Chip code={r.lane.code} family={r.lane.color} w={25} h={20} />
-              <span className="ellipsis" style={{ width: 92 }}>
-                {r.lane.name}
-              </span>
-              <span className="lab">{r.lane.role}</span>
-              <InputNumber
-                size="small"
-                disabled
-                controls={false}
-                style={{ width: 44 }}
-                value={r.lane.note}
-                aria-label="Note"
-              />
-              <Button
-                size="small"
-                type="text"
-                onClick={() => opt({ noLane: { ...options.noLane, [String(r.lane.note)]: true } })}
-              >
-                not this
-              </Button>
-            </span>
-          ))}
-          {(fresh.length > 0 || options.percussion) && (
-            <span className="row">
-              <Switch
-                size="small"
-                checked={options.percussion ?? false}
-                aria-label="Send them to percussion"
-                onChange={(percussion) => opt({ percussion })}
-              />
-              <span>make no lanes, send them to percussion</span>
-            </span>
-          )}
-        </div>
-        <div className="dropcol" style={{ borderRight: 0 }}>
-          <span className="row">
-            <span className="ttl">Not laid out</span>
-            <span className="lab">{plan && plan.left.length > 0 ? 'stay on the shelf' : 'nothing'}</span>
-          </span>
-          {plan?.left.slice(0, 4).map((l) => (
-            <span key={l.sample} className="row">
-              <span className="ellipsis" style={{ width: 120 }}>
-                {dropping.names[l.sample]}
-              </span>
-              <span className="lab">{why[l.why]}</span>
-              {l.why === 'loop' && (
-                <Button
-                  size="small"
-                  onClick={() => {
-                    endDrop(false);
-                    useSounds.setState({ cutting: parts[l.sample]?.hash ?? '' });
-                  }}
-                >
-                  Cut
-                </Button>
-              )}
-            </span>
-          ))}
-          {plan?.left.some((l) => l.why === 'same') && (
-            <span className="row">
-              <Switch
-                size="small"
-                checked={options.again ?? false}
-                aria-label="Use them anyway"
-                onChange={(again) => opt({ again })}
-              />
-              <span>use what the kit has anyway</span>
-            </span>
-          )}
-          <span className="row">
-            <Switch
-              size="small"
-              checked={dropping.hear}
-              aria-label="Hear the beat as it would be"
-              onChange={(h) => void planDrop({ hear: h })}
-            />
-            <span>Hear the beat as it would be</span>
-          </span>
-        </div>
-      </div>
+      <DropStrip dropping={dropping} chosen={chosen} choose={setPicked} />
     </>
   );
 }

@@ -1,5 +1,5 @@
 // The velocity ladder of the pad edited: layers as bands from 1 at the foot to 127, dragged at their edges.
-import { Button, InputNumber } from 'antd';
+import { Button } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import type { Lane, Layer, Pad, Project } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
@@ -8,7 +8,8 @@ import { openShelf } from '../shelf/state';
 import { useSampleDrop } from './drops';
 import { counted, LadderHead } from './LadderHead';
 import { TakeThumb } from './TakeThumb';
-import { chooseTake, padOf, putPad, useSounds } from './state';
+import { withLimit } from './limits';
+import { chooseTake, padOf, putPad, useSounds, withLayer } from './state';
 
 const headH = 76;
 
@@ -16,15 +17,15 @@ const headH = 76;
 const nameOf = (l: Layer, tried: string) =>
   (tried || (l.sounds[0]?.takes[0]?.source ?? '')).replace(/\.[^.]*$/, '');
 
-/** The layer fired last and how hard, for a moment. */
+/** The layer fired last and how hard, for a moment; none of another lane. */
 function useFired(note: number) {
-  const [fired, setFired] = useState({ layer: -1, velocity: 0 });
+  const [fired, setFired] = useState({ note, layer: -1, velocity: 0 });
   useEffect(() => {
     let off = 0;
     const stop = player.listen((r) => {
       const last = r.started.findLast((s) => s.note === note);
       if (!last) return;
-      setFired({ layer: last.layer, velocity: last.velocity });
+      setFired({ note, layer: last.layer, velocity: last.velocity });
       clearTimeout(off);
       off = window.setTimeout(() => setFired((f) => ({ ...f, layer: -1 })), 260);
     });
@@ -33,7 +34,7 @@ function useFired(note: number) {
       clearTimeout(off);
     };
   }, [note]);
-  return fired;
+  return fired.note === note ? fired : { layer: -1, velocity: 0 };
 }
 
 /** Bands that overlap stand beside each other. */
@@ -88,16 +89,9 @@ export function Ladder({
     // the edge lies between two velocities
     const edge = d.edge === 'hi' ? Math.round(v) : Math.round(v) + 1;
     const to = d.edge === 'hi' ? Math.min(127, Math.max(old.lo, edge)) : Math.max(1, Math.min(old.hi, edge));
-    return {
-      ...d.start,
-      layers: d.start.layers.map((l, i) => {
-        if (i === d.layer) return { ...l, [d.edge]: to };
-        if (d.alone) return l;
-        if (d.edge === 'hi' && l.lo === old.hi + 1 && to + 1 <= l.hi) return { ...l, lo: to + 1 };
-        if (d.edge === 'lo' && l.hi === old.lo - 1 && to - 1 >= l.lo) return { ...l, hi: to - 1 };
-        return l;
-      }),
-    };
+    return d.alone
+      ? withLayer(d.start, d.layer, { ...old, [d.edge]: to })
+      : withLimit(d.start, d.layer, d.edge, to);
   };
   const finish = (e: React.PointerEvent | null) => {
     const put = e && dragged(e); // not the draft: a fast drag lets go before its last move is drawn
@@ -128,7 +122,7 @@ export function Ladder({
       aria-label={`Layers of ${lane.name}`}
       {...dropping}
     >
-      <LadderHead project={project} lane={lane} pad={pad} wrong={wrong} />
+      <LadderHead project={project} lane={lane} pad={pad} wrong={wrong} width={width} />
       <div className="rungs" ref={box} style={{ height: ladderH }}>
         <span className="num lab" style={{ position: 'absolute', left: 14, top: 0 }}>
           127
@@ -171,42 +165,12 @@ export function Ladder({
                 <b>
                   {nameOf(l, at.trying?.note === lane.note && at.trying.layer === i ? at.trying.name : '')}
                 </b>
-                {tall > 34 &&
-                  (on ? (
-                    <span className="row" style={{ gap: 3 }}>
-                      {(['lo', 'hi'] as const).map((edge) => (
-                        <InputNumber
-                          key={edge}
-                          size="small"
-                          controls={false}
-                          style={{ width: 42 }}
-                          min={1}
-                          max={127}
-                          aria-label={
-                            edge === 'lo' ? 'Softest velocity of the layer' : 'Hardest velocity of the layer'
-                          }
-                          value={l[edge]}
-                          onChange={(v) => {
-                            if (v === null || v === l[edge] || (edge === 'lo' ? v > l.hi : v < l.lo)) return;
-                            void putPad(
-                              {
-                                ...pad,
-                                layers: pad.layers.map((o, j) => (j === i ? { ...o, [edge]: v } : o)),
-                              },
-                              `Ranges of ${lane.name}`,
-                            );
-                          }}
-                          changeOnBlur
-                        />
-                      ))}
-                      <span className="lab">{counted(hitsIn(l), 'hit')}</span>
-                    </span>
-                  ) : (
-                    <span className="lab">
-                      {l.lo}–{l.hi}, {counted(hitsIn(l), 'hit')}
-                      {l.sounds.length > 1 ? `, ${l.sounds.length} stacked` : ''}
-                    </span>
-                  ))}
+                {tall > 34 && (
+                  <span className="lab">
+                    {l.lo}–{l.hi}, {counted(hitsIn(l), 'hit')}
+                    {l.sounds.length > 1 ? `, ${l.sounds.length} stacked` : ''}
+                  </span>
+                )}
               </div>
               <span className="grow" />
               {tall > 24 &&
@@ -216,7 +180,8 @@ export function Ladder({
                     .map((t, k) => (
                       <TakeThumb
                         key={`${j} ${t.sample} ${t.shape.startFrame}`}
-                        sample={t.sample}
+                        part={{ sample: t.sample, ...t.shape }}
+                        name={t.source}
                         w={28}
                         on={on && at.sound === j && at.take === k}
                         choose={() => chooseTake(i, j, k)}

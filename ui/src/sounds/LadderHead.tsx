@@ -1,11 +1,14 @@
 // Over the velocity ladder: what is wrong with it, and what is done to all of its layers.
+import { DeleteOutlined } from '@ant-design/icons';
 import { Button, Dropdown } from 'antd';
 import type { Lane, Pad, Project, Range } from '../api/client';
 import { shownLanes } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { noteName } from '../model/time';
 import { openShelf } from '../shelf/state';
-import { kitEdit, padOf, putPad } from './state';
+import { NumberField } from '../app/NumberField';
+import { closings, withLimit, withoutLayer } from './limits';
+import { chooseTake, kitEdit, padOf, putPad, useSounds } from './state';
 
 const range = (r: Range) => (r.lo === r.hi ? `${r.lo}` : `${r.lo}–${r.hi}`);
 
@@ -16,19 +19,32 @@ export function LadderHead({
   lane,
   pad,
   wrong,
+  width,
 }: {
   project: Project;
   lane: Lane;
   pad: Pad;
   /** none while its edges are dragged */
   wrong: Project['ladders'][number] | undefined;
+  /** px */
+  width: number;
 }) {
+  const at = Math.min(
+    useSounds((s) => s.layer),
+    pad.layers.length - 1,
+  );
+  const layer = pad.layers[at];
+  const narrow = width < 560;
+
   const gap = wrong?.gaps[0];
   const overlap = wrong?.overlaps[0];
   const takes = pad.layers.reduce((n, l) => n + l.sounds.reduce((m, s) => m + s.takes.length, 0), 0);
   const others = shownLanes(project.map).filter(
     (l) => l.note !== lane.note && padOf(project, l.note).layers.length === pad.layers.length,
   );
+  const even = () => void kitEdit({ op: 'even', notes: [lane.note], label: `Even ranges of ${lane.name}` });
+  const byLoudness = () =>
+    void kitEdit({ op: 'loudness', notes: [lane.note], label: `Order ${lane.name} by loudness` });
   return (
     <>
       <div className="row" style={{ height: 40, padding: '0 14px' }}>
@@ -41,9 +57,25 @@ export function LadderHead({
         </span>
         <span className="grow" />
         {gap && (
-          <span className="tag doubt" title="Strikes this hard are silent">
-            gap {range(gap)}
-          </span>
+          <Dropdown
+            trigger={['click']}
+            menu={{
+              items: closings(pad, gap).map((c) => ({ key: c.words, label: c.words })),
+              onClick: ({ key }) => {
+                const to = closings(pad, gap).find((c) => c.words === key);
+                if (to) void putPad(to.pad, `Close a gap of ${lane.name}`);
+              },
+            }}
+          >
+            <button
+              type="button"
+              className="tag doubt"
+              data-id="gap"
+              title="Strikes this hard are silent; close it here"
+            >
+              gap {range(gap)}, close…
+            </button>
+          </Dropdown>
         )}
         {overlap && (
           <span
@@ -65,31 +97,33 @@ export function LadderHead({
         >
           + Sound
         </Button>
-        <Button
-          size="small"
-          data-id="even"
-          disabled={pad.layers.length < 2}
-          onClick={() =>
-            void kitEdit({ op: 'even', notes: [lane.note], label: `Even ranges of ${lane.name}` })
-          }
-        >
-          Even ranges
-        </Button>
-        <Button
-          size="small"
-          data-id="by-loudness"
-          title="Order the layers from soft to loud, as measured"
-          disabled={pad.layers.length < 2}
-          onClick={() =>
-            void kitEdit({ op: 'loudness', notes: [lane.note], label: `Order ${lane.name} by loudness` })
-          }
-        >
-          Soft to loud
-        </Button>
+        {!narrow && (
+          <>
+            <Button size="small" data-id="even" disabled={pad.layers.length < 2} onClick={even}>
+              Even ranges
+            </Button>
+            <Button
+              size="small"
+              data-id="by-loudness"
+              title="Order the layers from soft to loud, as measured"
+              disabled={pad.layers.length < 2}
+              onClick={byLoudness}
+            >
+              Soft to loud
+            </Button>
+          </>
+        )}
         <Dropdown
           trigger={['click']}
           menu={{
             items: [
+              ...(narrow
+                ? [
+                    { key: 'even', label: 'Even ranges', disabled: pad.layers.length < 2 },
+                    { key: 'loudness', label: 'Soft to loud, as measured', disabled: pad.layers.length < 2 },
+                    { type: 'divider' as const },
+                  ]
+                : []),
               {
                 key: 'ranges',
                 label: 'Copy these ranges to',
@@ -124,7 +158,9 @@ export function LadderHead({
             ],
             onClick: ({ key }) => {
               const [what, to] = key.split(' ');
-              if (key === 'crossfade')
+              if (key === 'even') even();
+              else if (key === 'loudness') byLoudness();
+              else if (key === 'crossfade')
                 void putPad({ ...pad, crossfade: !pad.crossfade }, `Crossfade of ${lane.name}`);
               else if (key === 'empty')
                 void kitEdit({ op: 'pads', remove: [lane.note], label: `Take the sounds off ${lane.name}` });
@@ -149,8 +185,46 @@ export function LadderHead({
             },
           }}
         >
-          <Button size="small">More…</Button>
+          <Button size="small" data-id="ladder-more">
+            More…
+          </Button>
         </Dropdown>
+        <span className="grow" />
+        {layer && (
+          <>
+            <span className="lab">
+              {narrow ? '' : 'Layer '}
+              {at + 1}:
+            </span>
+            {(['lo', 'hi'] as const).map((edge) => (
+              <NumberField
+                key={edge}
+                name={edge === 'lo' ? 'Softest velocity of the layer' : 'Hardest velocity of the layer'}
+                size="small"
+                controls={false}
+                style={{ width: 42 }}
+                min={edge === 'lo' ? 1 : layer.lo}
+                max={edge === 'lo' ? layer.hi : 127}
+                value={layer[edge]}
+                set={(v) => {
+                  if (v !== null) void putPad(withLimit(pad, at, edge, v), `Ranges of ${lane.name}`);
+                }}
+              />
+            ))}
+            <Button
+              size="small"
+              type="text"
+              data-id="remove-layer"
+              icon={<DeleteOutlined />}
+              aria-label={`Take layer ${at + 1} out`}
+              title="Take this layer out; its velocities stay free until a neighbour takes them"
+              onClick={() => {
+                chooseTake(Math.max(0, at - 1));
+                void putPad(withoutLayer(pad, at), `Take out layer ${at + 1} of ${lane.name}`);
+              }}
+            />
+          </>
+        )}
       </div>
     </>
   );

@@ -5,7 +5,7 @@ import { useBench } from '../app/state';
 import { sameRow } from '../lanes/same';
 import { Mini } from '../shelf/Mini';
 import { useSampleDrop } from './drops';
-import { useSample } from './peaks';
+import { usePartPeaks } from './peaks';
 import { chooseTake, padOf, useSounds } from './state';
 
 /** px of the rows: where velocity 1 begins, and how wide all are */
@@ -26,7 +26,8 @@ function Box({
   dashed: boolean;
   choose: () => void;
 }) {
-  const s = useSample(layer.sounds[0]?.takes[0]?.sample);
+  const take = layer.sounds[0]?.takes[0];
+  const peaks = usePartPeaks({ sample: take?.sample ?? '', ...take?.shape });
   const w = vx(layer.hi + 1) - vx(layer.lo) - 2;
   return (
     <button
@@ -37,7 +38,7 @@ function Box({
       title={`${layer.sounds[0]?.takes[0]?.source ?? ''}, velocity ${layer.lo} to ${layer.hi}${layer.sounds.length > 1 ? `, ${layer.sounds.length} sounds stacked` : ''}`}
       onClick={choose}
     >
-      {s && w > 8 && <Mini peaks={s.facts.peaks} w={w - 4} h={layer.sounds.length > 1 ? 11 : 20} />}
+      {peaks && w > 8 && <Mini peaks={peaks} w={w - 4} h={layer.sounds.length > 1 ? 11 : 20} />}
       {layer.sounds.length > 1 && <span className="under" />}
     </button>
   );

@@ -1,5 +1,7 @@
 // How the pad edited plays, whatever its layers are.
-import { InputNumber, Segmented, Select, Slider } from 'antd';
+import { RestSlider } from '../app/RestSlider';
+import { NumberField } from '../app/NumberField';
+import { Segmented, Select } from 'antd';
 import { useState } from 'react';
 import type { Lane, Pad, Project } from '../api/client';
 import { padOf, putPad } from './state';
@@ -26,33 +28,28 @@ function Line({
     <>
       <span className="lab">{name}</span>
       <span className="row" style={{ gap: 6 }}>
-        <Slider
+        <RestSlider
+          name={name}
           style={{ width: 92 }}
           min={min}
           max={max}
           step={step}
-          value={now ?? value}
-          tooltip={{ open: false }}
-          ariaLabelForHandle={name}
-          onChange={setNow}
-          onChangeComplete={(v: number) => {
-            setNow(null);
-            if (v !== value) set(v);
-          }}
+          value={value}
+          moving={setNow}
+          set={set}
         />
-        <InputNumber
+        <NumberField
+          name={name}
           size="small"
           variant="borderless"
           controls={false}
           style={{ width: 74 }}
-          aria-label={name}
           min={min}
           max={max}
           value={now ?? value}
           formatter={(v) => show(Number(v))}
-          parser={(v) => Number((v ?? '').replace(/[^0-9.-]/g, ''))}
-          onChange={(v) => v !== null && v !== value && set(v)}
-          changeOnBlur
+          parser={(v) => Number((v ?? '').replace('−', '-').replace(/[^0-9.-]/g, ''))}
+          set={(v) => v !== null && set(v)}
         />
       </span>
     </>

@@ -1,5 +1,6 @@
 // How one take is shaped, on its waveform: region, fades, envelope, loop. Nothing of it changes the sample.
-import { Button, InputNumber, Select, Switch } from 'antd';
+import { NumberField } from '../app/NumberField';
+import { Button, Select, Switch } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { api, type Lane, type Project, type Shape, type Take, type Wave } from '../api/client';
@@ -56,19 +57,16 @@ function Field({
   return (
     <span className="row" style={{ gap: 4 }}>
       <span className="lab">{name}</span>
-      <InputNumber
+      <NumberField
+        name={`${name}, ${unit}`}
         size="small"
         controls={false}
         style={{ width }}
         suffix={<span className="lab">{unit}</span>}
-        aria-label={`${name}, ${unit}`}
         min={min}
         max={max}
         value={num(value, digits)}
-        onChange={(v) => {
-          if (v !== null && v !== num(value, digits)) set(v);
-        }}
-        changeOnBlur
+        set={(v) => v !== null && set(v)}
       />
     </span>
   );
@@ -274,7 +272,12 @@ function Waveform({
           </g>
         ))}
         {ticks.map((t) => (
-          <text key={t} x={x((t * rate) / 1000)} y={waveH + 12} textAnchor={t === 0 ? 'start' : 'middle'}>
+          <text
+            key={t}
+            x={x((t * rate) / 1000)}
+            y={waveH + 12}
+            textAnchor={t === 0 ? 'start' : x((t * rate) / 1000) > width - 24 ? 'end' : 'middle'}
+          >
             {stepMS && stepMS >= 1000 ? `${t / 1000} s` : `${t} ms`}
           </text>
         ))}
@@ -388,16 +391,16 @@ export function ShapeEditor({ project, lane }: { project: Project; lane: Lane })
         <Button size="small" onClick={() => void trimDead()} title="Begin where it first reaches this level">
           Trim start
         </Button>
-        <InputNumber
+        <NumberField
+          name="Dead air lies below, dB"
           size="small"
           controls={false}
           style={{ width: 58 }}
           suffix={<span className="lab">dB</span>}
-          aria-label="Dead air lies below, dB"
           min={-120}
           max={0}
           value={belowDB}
-          onChange={(v) => setBelowDB(v ?? -48)}
+          set={(v) => setBelowDB(v ?? -48)}
         />
         <Button
           size="small"

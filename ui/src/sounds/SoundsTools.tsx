@@ -4,10 +4,11 @@ import { Button, Dropdown, Input, Modal, Popover, Segmented, Switch } from 'antd
 import { useState } from 'react';
 import { addresses, api, type Project } from '../api/client';
 import { useFiles } from '../app/PickFile';
-import { explain, say, shownLanes, takeKit, useBench } from '../app/state';
-import { chooseSample, importSamples, openShelf, useShelf } from '../shelf/state';
+import { bringKit, bringSamples } from '../app/bring';
+import { explain, say, shownLanes, useBench } from '../app/state';
+import { chooseSample, openShelf, useShelf } from '../shelf/state';
 import { toggleShelf } from '../shelf/Shelf';
-import { endTry, type Hearing, padOf, planDrop, tryIt, useSounds } from './state';
+import { endTry, type Hearing, padOf, tryIt, useSounds } from './state';
 
 function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
   const t = useSounds((s) => s.trying);
@@ -119,32 +120,6 @@ async function exportKit(project: Project, as: 'sfz' | 'bundle') {
   }
 }
 
-async function importKit(file: File) {
-  try {
-    const { id, said } = await api.importKit({ body: { file } });
-    await takeKit(id);
-    if (said.length > 0)
-      say({
-        title: `${file.name} is taken in, with differences`,
-        detail: `${said.slice(0, 6).join('. ')}${said.length > 6 ? `, and ${said.length - 6} more` : ''}.`,
-        error: false,
-      });
-  } catch (e) {
-    say(explain(e));
-  }
-}
-
-/** Brings files in and shows where they would go. */
-export async function dropFiles(files: File[], from: string) {
-  const reports = (await importSamples(files, true)).filter((r) => r.hash);
-  if (reports.length === 0) return;
-  await planDrop({
-    parts: reports.map((r) => ({ hash: r.hash ?? '' })),
-    names: reports.map((r) => r.file.replace(/^.*\//, '')),
-    from,
-  });
-}
-
 export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpen: boolean }) {
   const trying = useSounds((s) => s.trying);
   const follow = useSounds((s) => s.follow);
@@ -152,13 +127,20 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
   const kit = useFiles({
     accept: '.zip',
     id: 'kit-file',
-    take: ([f]) => (f ? importKit(f) : Promise.resolve()),
+    take: async (f) => {
+      if (!(await bringKit(f)))
+        say({
+          title: 'There is no kit in this file',
+          detail: 'A kit is a bundle made here, or a zip with an SFZ file and its samples.',
+          error: false,
+        });
+    },
   });
   const samples = useFiles({
     accept: '.wav,.aif,.aiff,.flac,.mp3,.ogg,.opus,.m4a,.zip,audio/*',
     id: 'add-samples',
     several: 'files',
-    take: (f) => dropFiles(f, f.length === 1 ? 'one file' : `${f.length} files`),
+    take: (f) => bringSamples(f, f.length === 1 ? 'one file' : `${f.length} files`),
   });
   if (trying) return <TryBand shelfOpen={shelfOpen} />;
   const silent = shownLanes(project.map).filter((l) => padOf(project, l.note).layers.length === 0);

@@ -1,6 +1,8 @@
 // The sounds of one layer that sound together, and each sound's takes that sound in turn.
+import { RestSlider } from '../app/RestSlider';
+import { NumberField } from '../app/NumberField';
 import { DeleteOutlined } from '@ant-design/icons';
-import { Button, Input, InputNumber, Select, Slider, Switch } from 'antd';
+import { Button, Input, Select, Switch } from 'antd';
 import { useState } from 'react';
 import type { Lane, Layer, Project, Sound } from '../api/client';
 import { openShelf } from '../shelf/state';
@@ -27,30 +29,25 @@ function Knob({
   const [now, setNow] = useState<number | null>(null);
   return (
     <span className="row" style={{ gap: 4 }}>
-      <Slider
+      <RestSlider
+        name={`${name}, ${unit}`}
         style={{ width: 62 }}
         min={min}
         max={max}
         step={step}
-        value={now ?? value}
-        tooltip={{ open: false }}
-        ariaLabelForHandle={`${name}, ${unit}`}
-        onChange={setNow}
-        onChangeComplete={(v: number) => {
-          setNow(null);
-          if (v !== value) set(v);
-        }}
+        value={value}
+        moving={setNow}
+        set={set}
       />
-      <InputNumber
+      <NumberField
+        name={`${name}, ${unit}`}
         size="small"
         controls={false}
         style={{ width: 46 }}
-        aria-label={`${name}, ${unit}`}
         min={min}
         max={max}
         value={now ?? value}
-        onChange={(v) => v !== null && v !== value && set(v)}
-        changeOnBlur
+        set={(v) => v !== null && set(v)}
       />
     </span>
   );
@@ -129,7 +126,8 @@ export function StackEditor({ project, lane }: { project: Project; lane: Lane })
                 <TakeThumb
                   // oxlint-disable-next-line react/no-array-index-key -- a take is its place in turn
                   key={k}
-                  sample={t.sample}
+                  part={{ sample: t.sample, ...t.shape }}
+                  name={t.source}
                   w={44}
                   on={at.sound === i && at.take === k}
                   choose={() => chooseTake(at.layer, i, k)}

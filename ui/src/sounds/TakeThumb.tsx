@@ -1,20 +1,20 @@
 import { Mini } from '../shelf/Mini';
-import { useSample } from './peaks';
+import { type Part, usePartPeaks } from './peaks';
 
-/** A take's waveform, small, to choose it by. */
-export function TakeThumb(props: { sample: string; w: number; on: boolean; choose: () => void }) {
-  const s = useSample(props.sample);
+/** A take's waveform as it sounds, small, to choose it by. */
+export function TakeThumb(props: { part: Part; name: string; w: number; on: boolean; choose: () => void }) {
+  const peaks = usePartPeaks(props.part);
   return (
     <button
       type="button"
       className={`thumb ${props.on ? 'on' : ''}`}
-      title={s?.name ?? ''}
+      title={props.name}
       onClick={(e) => {
         e.stopPropagation(); // the layer's own click chooses its first take
         props.choose();
       }}
     >
-      {s && <Mini peaks={s.facts.peaks} w={props.w} h={20} />}
+      {peaks && <Mini peaks={peaks} w={props.w} h={20} />}
     </button>
   );
 }

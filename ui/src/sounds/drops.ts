@@ -2,32 +2,32 @@
 import type { DragEvent } from 'react';
 import { useState } from 'react';
 import { dragType } from '../shelf/SampleRow';
-import { useBench } from '../app/state';
+import { bring } from '../app/bring';
+import { type Dropped, droppedFiles } from '../app/dropped';
+import { explain, say, useBench } from '../app/state';
 import { importSamples, useShelf } from '../shelf/state';
 import { bringTo } from './state';
 
-/** Takes what was dropped on a pad. */
-async function take(e: DragEvent, note: number) {
-  const hashes = e.dataTransfer.getData(dragType);
-  if (hashes) {
-    const list = JSON.parse(hashes) as string[];
-    const found = useShelf.getState().found;
-    const names = list.map((h) => found.find((f) => f.hash === h)?.name ?? '');
-    bringTo(
-      note,
-      list.map((hash) => ({ hash })),
-      names,
-    );
-    return;
-  }
-  const files = [...e.dataTransfer.files];
-  if (files.length === 0) return;
-  const reports = (await importSamples(files, true)).filter((r) => r.hash);
+/** Takes samples of the shelf that were dropped on a pad. */
+function takeHashes(hashes: string[], note: number) {
+  const { found } = useShelf.getState();
+  const names = hashes.map((h) => found.find((f) => f.hash === h)?.name ?? '');
   bringTo(
     note,
-    reports.map((r) => ({ hash: r.hash ?? '' })),
-    reports.map((r) => r.file.replace(/^.*\//, '')),
+    hashes.map((hash) => ({ hash })),
+    names,
   );
+}
+
+/** Takes files that were dropped on a pad: one goes there, of several the plan says where. */
+async function takeFiles({ files, from }: Dropped, note: number) {
+  const [one] = files;
+  if (files.length !== 1 || !one || /\.(zip|sfz|midi?)$/i.test(one.name)) {
+    await bring({ files, from, leftOut: 0 });
+    return;
+  }
+  const [r] = await importSamples([one], true);
+  if (r?.hash) bringTo(note, [{ hash: r.hash }], [one.name.replace(/^.*\//, '')]);
 }
 
 const mine = (e: DragEvent) =>
@@ -52,7 +52,12 @@ export function useSampleDrop(note: number) {
       e.stopPropagation();
       setOver(false);
       useBench.setState({ fileOver: false });
-      void take(e, note);
+      const hashes = e.dataTransfer.getData(dragType);
+      if (hashes) takeHashes(JSON.parse(hashes) as string[], note);
+      else
+        void droppedFiles(e.dataTransfer)
+          .then((d) => takeFiles(d, note))
+          .catch((x: unknown) => say(explain(x)));
     },
   };
 }

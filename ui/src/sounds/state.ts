@@ -44,6 +44,8 @@ export interface Dropping {
   plan: Plan | null;
   /** hear the beat as it would be */
   hear: boolean;
+  /** the project they are planned for */
+  before: Project;
 }
 
 /** A sample dropped on a pad that has sounds. */
@@ -51,6 +53,14 @@ export interface Asking {
   note: number;
   parts: SamplePart[];
   names: string[];
+}
+
+/** A single stroke that came while another face was shown: what becomes of it is asked. */
+export interface Stroke {
+  hash: string;
+  name: string;
+  kind: string;
+  file: File;
 }
 
 interface Sounds {
@@ -64,6 +74,7 @@ interface Sounds {
   trying: Trying | null;
   dropping: Dropping | null;
   asking: Asking | null;
+  stroke: Stroke | null;
   /** hash of the recording that is cut */
   cutting: string;
 }
@@ -77,6 +88,7 @@ export const useSounds = create<Sounds>()(() => ({
   trying: null,
   dropping: null,
   asking: null,
+  stroke: null,
   cutting: '',
 }));
 
@@ -260,8 +272,9 @@ export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[
     options: { by: 'kind' },
     plan: null,
     hear: false,
+    before: project,
   };
-  const d = { ...(change.parts ? blank : (get().dropping ?? blank)), ...change };
+  const d = { ...(change.parts ? blank : (get().dropping ?? blank)), ...change, before: project };
   set({ dropping: d });
   useBench.setState({ face: 'sounds' });
   useShelf.setState({ open: false }); // the plan takes the whole stage
@@ -283,5 +296,5 @@ export function endDrop(apply: boolean) {
   set({ dropping: null });
   if (!d) return;
   if (d.hear) ownKit();
-  if (apply) void layOut(d.parts, d.options);
+  if (apply) void layOut(d.parts, d.options, d.from.replace(/^the folder /, '').replace(/\.[^.]*$/, ''));
 }

@@ -1,6 +1,8 @@
 // What is laid over a pattern when it plays, beside the swing: a groove, lanes that lean, strokes left to chance. The
 // project has a feel, and a pattern may have its own.
-import { Button, Dropdown, InputNumber, Popover, Segmented, Select, Slider, Switch } from 'antd';
+import { RestSlider } from '../app/RestSlider';
+import { NumberField } from '../app/NumberField';
+import { Button, Dropdown, Popover, Segmented, Select, Switch } from 'antd';
 import { useState } from 'react';
 import {
   addresses,
@@ -51,29 +53,25 @@ function Amount({
   const off = disabled ?? false;
   return (
     <>
-      <Slider
+      <RestSlider
+        name={`${name}, slider`}
         style={{ width: 130, margin: '0 8px' }}
         min={min}
         max={max}
-        value={moving ?? value}
+        value={value}
         disabled={off}
-        tooltip={{ open: false }}
-        ariaLabelForHandle={`${name}, slider`}
-        onChange={setMoving}
-        onChangeComplete={(v: number) => {
-          setMoving(null);
-          take(v);
-        }}
+        moving={setMoving}
+        set={take}
       />
-      <InputNumber
+      <NumberField
+        name={name}
         size="small"
         style={{ width: 58 }}
-        aria-label={name}
         min={min}
         max={max}
         disabled={off}
         value={moving ?? value}
-        onChange={(v) => v !== null && v !== value && take(v)}
+        set={(v) => v !== null && take(v)}
       />
       <span className="muted">{unit}</span>
     </>
@@ -336,16 +334,15 @@ function Panel({ project, pattern }: { project: Project; pattern: Pattern }) {
           {follows.map((k) => (
             <span key={k} className="row" style={{ gap: 4 }}>
               {k}
-              <InputNumber
+              <NumberField
+                name={`${lane.name} follows ${k}`}
                 size="small"
                 style={{ width: 50 }}
                 min={0}
                 max={100}
-                aria-label={`${lane.name} follows ${k}`}
                 value={share[k]}
-                onChange={(v) =>
+                set={(v) =>
                   v !== null &&
-                  v !== share[k] &&
                   save(
                     { shares: { ...feel.shares, [lane.note]: { ...share, [k]: v } } },
                     `${lane.name} follows ${v} % ${k}`,

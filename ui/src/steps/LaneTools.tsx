@@ -1,4 +1,5 @@
 // What is done to a whole lane at once: fills, shifts, velocities.
+import { NumberField } from '../app/NumberField';
 import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
 import { memo, useState } from 'react';
 import type { Lane, Pattern } from '../api/client';
@@ -160,16 +161,17 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
             shapeLane({ grid }, grid === '' ? 'the pattern’s grid' : `grid ${grid}`)
           }
         />
-        <InputNumber
+        <NumberField
           size="small"
           style={{ width: 62 }}
-          aria-label="Length of the lane in steps"
+          name="Length of the lane in steps"
+          empty
           title="It begins again after so many steps, running on through the passes; empty: as long as the pattern"
           min={1}
           max={laneCells}
           placeholder={String(laneCells)}
           value={own?.cells ? own.cells : null}
-          onChange={(v) =>
+          set={(v) =>
             shapeLane({ cells: v === laneCells ? 0 : (v ?? 0) }, v ? `${v} steps` : 'as long as the pattern')
           }
         />

@@ -1,5 +1,6 @@
+import { RestSlider } from '../app/RestSlider';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Select, Slider, Switch } from 'antd';
+import { Button, Dropdown, Select, Switch } from 'antd';
 import { memo, useState } from 'react';
 import { addresses, type Pattern, type Project } from '../api/client';
 import { choosePattern, editPattern, importMIDI, showBar, togglePanel, useBench } from '../app/state';
@@ -121,18 +122,14 @@ export const StepsTools = memo(function StepsTools({
       <BarShown bars={pattern.bars} />
       <span className="sep" />
       <span className="lab">Swing</span>
-      <Slider
+      <RestSlider
+        name="Swing in percent"
         style={{ width: 70 }}
         min={50}
         max={75}
-        value={swing ?? feel.swing.percent}
-        tooltip={{ open: false }}
-        ariaLabelForHandle="Swing in percent"
-        onChange={setSwing}
-        onChangeComplete={(v: number) => {
-          setSwing(null);
-          saveFeel(project, pattern, { swing: { ...feel.swing, percent: v } }, `Swing ${v} %`);
-        }}
+        value={feel.swing.percent}
+        moving={setSwing}
+        set={(v) => saveFeel(project, pattern, { swing: { ...feel.swing, percent: v } }, `Swing ${v} %`)}
       />
       <span className="num">{Math.round(swing ?? feel.swing.percent)}%</span>
       <FeelTools project={project} pattern={pattern} />
