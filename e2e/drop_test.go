@@ -56,7 +56,7 @@ func ownSamples(t testing.TB) string {
 func (w window) newProject() {
 	w.t.Helper()
 	w.click(`[data-id="project"]`)
-	w.click(`[data-menu-id$="-new"]`)
+	w.click(`[data-id="new-project"]`)
 	w.until("an empty project", `document.querySelector('[data-id="make-lanes"]')!==null`)
 }
 

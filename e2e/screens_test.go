@@ -153,8 +153,7 @@ func TestScreens(t *testing.T) {
 	see("maps")
 	w.click(`[data-id="leave-carry"]`)
 	w.click(`[data-id="map-done"]`)
-	w.click(`[data-id="project"]`)
-	w.do(chromedp.Click(chromedp.Search(`//li[contains(., "New project")]`), chromedp.NodeVisible))
-	w.until("four ways to begin", `document.querySelector('[data-id="make-lanes"]')!==null`)
+	w.newProject()
+	w.until("five ways to begin", `document.querySelector('[data-id="make-lanes"]')!==null`)
 	see("empty")
 }

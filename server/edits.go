@@ -39,7 +39,7 @@ type (
 	tryRequest struct {
 		ProjectPath
 		Edits    []service.Edit    `json:"edits" required:"true" minItems:"1" maxItems:"1000"`
-		Sounding *service.Sounding `json:"sounding,omitempty"`
+		Sounding *service.Sounding `json:"sounding,omitempty"` // its pattern may be “new”: the first one the edits add
 		Table    int               `json:"table,omitempty" minimum:"0" maximum:"192000"` // sample rate of the compiled kit, 0: it is not wanted
 	}
 	tryReply struct {
@@ -134,6 +134,22 @@ func (s *Server) changed(asked RevisionOf, done store.Done, results []project.Re
 	return reply, nil
 }
 
+// newPattern stands, in what is to sound of a trial, for the first pattern that the trial adds.
+const newPattern = "new"
+
+// added is the ID of the first pattern that edits added, "" for none.
+func added(results []project.Result) string {
+	for _, r := range results {
+		if r.Brought != nil && len(r.Brought.IDs) > 0 {
+			return r.Brought.IDs[0]
+		}
+		if r.ID != "" {
+			return r.ID
+		}
+	}
+	return ""
+}
+
 func (s *Server) try(c *echo.Context, r tryRequest) (tryReply, error) {
 	t, err := s.bench.Try(c.Request().Context(), r.Project, r.Edits)
 	if err != nil {
@@ -141,7 +157,11 @@ func (s *Server) try(c *echo.Context, r tryRequest) (tryReply, error) {
 	}
 	reply := tryReply{Patch: view.PatchOf(t.Project, nil, t.Changes), Results: t.Results}
 	if r.Sounding != nil {
-		sounds, err := s.bench.Sound(t.Project, *r.Sounding)
+		of := *r.Sounding
+		if of.Pattern == newPattern {
+			of.Pattern = added(t.Results)
+		}
+		sounds, err := s.bench.Sound(t.Project, of)
 		if err != nil {
 			return tryReply{}, err
 		}

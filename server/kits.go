@@ -24,6 +24,11 @@ type (
 		ProjectPath
 		Name string `json:"name" required:"true"`
 	}
+	describeKitRequest struct {
+		ID          string `param:"kit" path:"kit" json:"-" maxLength:"64"`
+		Name        string `json:"name" required:"true" maxLength:"100"`
+		Description string `json:"description" maxLength:"300"`
+	}
 	keptKitReply struct {
 		ID   string   `json:"id"`
 		Said []string `json:"said"` // what was left out or plays otherwise
@@ -48,6 +53,14 @@ func (s *Server) addKitRoutes(api *echo.Group) {
 		})
 	handle(s, api, http.MethodGet, "/kits", "listKits", "The kept kits",
 		func(_ *echo.Context, _ struct{}) (keptReply, error) {
+			kits, err := s.bench.Kits()
+			return keptReply{kits}, err
+		})
+	handle(s, api, http.MethodPost, "/kits/:kit", "describeKit", "Give a kept kit another name, and say what it is for",
+		func(_ *echo.Context, r describeKitRequest) (keptReply, error) {
+			if err := s.bench.DescribeKit(r.ID, r.Name, r.Description); err != nil {
+				return keptReply{}, err
+			}
 			kits, err := s.bench.Kits()
 			return keptReply{kits}, err
 		})

@@ -59,6 +59,8 @@ var known = []struct {
 	title  string
 }{
 	{store.ErrStale, http.StatusConflict, "The project was changed elsewhere"},
+	{store.ErrTrashed, http.StatusNotFound, "That is in the trash"},
+	{store.ErrTaken, http.StatusConflict, "That name is taken"},
 	{store.ErrNotFound, http.StatusNotFound, "That is not here"},
 	{store.ErrNoUndo, http.StatusConflict, "Nothing to undo"},
 	{store.ErrNoRedo, http.StatusConflict, "Nothing to redo"},

@@ -14,16 +14,30 @@ import (
 
 type (
 	listReply struct {
-		Projects []store.ProjectInfo `json:"projects"`
-		Version  string              `json:"version"`
+		Projects []service.ProjectCard `json:"projects"`
+		Version  string                `json:"version"`
 	}
 	newProject struct {
-		Name string `json:"name" required:"true" maxLength:"200"`
+		Name string `json:"name" maxLength:"200"` // "": it is called after what is in it
 		Demo bool   `json:"demo,omitempty"` // look round the demo project instead of an empty one
 	}
 	// ProjectPath names a project in an address.
 	ProjectPath struct {
 		Project string `param:"project" path:"project" json:"-" maxLength:"64"`
+	}
+	nameRequest struct {
+		ProjectPath
+		Name string `json:"name" required:"true" maxLength:"200"`
+	}
+	idReply struct {
+		ID string `json:"id"`
+	}
+	trashRequest struct {
+		What string `json:"what" required:"true" enum:"project,kit,map"`
+		ID   string `json:"id" required:"true" maxLength:"64"`
+	}
+	trashReply struct {
+		Trash []store.Trashed `json:"trash"`
 	}
 	tableRequest struct {
 		ProjectPath
@@ -37,15 +51,12 @@ type (
 func (s *Server) addProjectRoutes(api *echo.Group) {
 	handle(s, api, http.MethodGet, "/projects", "listProjects", "All projects, last changed first",
 		func(_ *echo.Context, _ struct{}) (listReply, error) {
-			projects, err := s.bench.Projects()
+			projects, err := s.bench.ProjectCards()
 			return listReply{projects, s.config.Version}, err
 		})
 	handle(s, api, http.MethodPost, "/projects", "createProject", "Make a project, empty or the demo's",
 		func(_ *echo.Context, r newProject) (view.Project, error) {
 			name := strings.TrimSpace(r.Name)
-			if name == "" {
-				return view.Project{}, problem(http.StatusUnprocessableEntity, "The project needs a name", "Give it 1 to 200 characters.")
-			}
 			make := s.bench.NewProject
 			if r.Demo {
 				make = s.bench.NewDemoProject
@@ -55,6 +66,43 @@ func (s *Server) addProjectRoutes(api *echo.Group) {
 				return view.Project{}, err
 			}
 			return s.view(id)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/name", "renameProject", "Give a project another name; “” lets it be called after what is in it",
+		func(_ *echo.Context, r nameRequest) (view.Project, error) {
+			if err := s.bench.RenameProject(r.Project, r.Name); err != nil {
+				return view.Project{}, err
+			}
+			return s.view(r.Project)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/opened", "openedProject", "A window opened the project",
+		func(_ *echo.Context, r ProjectPath) (struct{}, error) { return struct{}{}, s.bench.Opened(r.Project) })
+	handle(s, api, http.MethodPost, "/projects/:project/duplicate", "duplicateProject", "Copy a project as it is now, without its history",
+		func(_ *echo.Context, r ProjectPath) (idReply, error) {
+			id, err := s.bench.DuplicateProject(r.Project)
+			return idReply{id}, err
+		})
+	handle(s, api, http.MethodGet, "/trash", "listTrash", "What was put in the trash, the newest first",
+		func(_ *echo.Context, _ struct{}) (trashReply, error) { return s.trash() })
+	handle(s, api, http.MethodPost, "/trash", "putInTrash", "Put a project, a kept kit or a kept map in the trash",
+		func(_ *echo.Context, r trashRequest) (trashReply, error) {
+			if err := s.bench.Trash(r.What, r.ID); err != nil {
+				return trashReply{}, err
+			}
+			return s.trash()
+		})
+	handle(s, api, http.MethodPost, "/trash/restore", "restoreFromTrash", "Take something out of the trash",
+		func(_ *echo.Context, r trashRequest) (trashReply, error) {
+			if err := s.bench.Restore(r.What, r.ID); err != nil {
+				return trashReply{}, err
+			}
+			return s.trash()
+		})
+	handle(s, api, http.MethodDelete, "/trash", "emptyTrash", "Remove what is in the trash for good",
+		func(_ *echo.Context, _ struct{}) (trashReply, error) {
+			if err := s.bench.EmptyTrash(); err != nil {
+				return trashReply{}, err
+			}
+			return s.trash()
 		})
 	handle(s, api, http.MethodGet, "/projects/:project", "getProject", "A whole project",
 		func(_ *echo.Context, r ProjectPath) (view.Project, error) { return s.view(r.Project) })
@@ -75,6 +123,11 @@ func (s *Server) addProjectRoutes(api *echo.Group) {
 			data, err := service.EncodeVoice(v)
 			return blob{data: data, immutable: true}, err
 		})
+}
+
+func (s *Server) trash() (trashReply, error) {
+	all, err := s.bench.Trashes()
+	return trashReply{all}, err
 }
 
 func (s *Server) view(id string) (view.Project, error) {

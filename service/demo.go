@@ -3,6 +3,7 @@ package service
 import (
 	"context"
 	"errors"
+	"strings"
 
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
@@ -55,19 +56,19 @@ func (b *Bench) NewDemoProject(name string) (id string, err error) {
 // NewProject makes a project with one empty pattern of two bars on an empty map and kit.
 func (b *Bench) NewProject(name string) (id string, err error) {
 	return b.CreateProject(name, b, func(d *project.Draft) error {
-		_, err := d.AddPattern(pattern.Pattern{Name: "pattern 1", Bars: 2, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}})
-		return errors.Join(err, d.PutSettings(project.NewSettings()), d.PutMap(drummap.Map{Name: "none yet", Lanes: []drummap.Lane{}}),
-			d.PutKit(kit.Kit{Name: "none yet", Pads: []kit.Pad{}}))
+		_, err := d.AddPattern(pattern.Pattern{Name: project.FirstPattern, Bars: 2, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}})
+		return errors.Join(err, d.PutSettings(project.NewSettings()), d.PutMap(drummap.Map{Name: project.NoKit, Lanes: []drummap.Lane{}}),
+			d.PutKit(kit.Kit{Name: project.NoKit, Pads: []kit.Pad{}}))
 	})
 }
 
 // takeKit finds the kit that is taken, and puts the one the project has among the kept ones.
-func (b *Bench) takeKit(p project.Project, e TakeKit) (project.Step, error) {
+func (b *Bench) takeKit(e TakeKit) (project.Step, error) {
 	m, err := b.defaultMap()
 	if err != nil {
 		return nil, err
 	}
-	step := &project.PutKit{Map: m, Kit: kit.Kit{Name: "Empty kit", Pads: []kit.Pad{}}, Label: "Make an empty kit"}
+	step := &project.PutKit{Map: m, Kit: kit.Kit{Name: project.EmptyKit, Pads: []kit.Pad{}}, Label: "Make an empty kit"}
 	switch e.Kit {
 	case "empty":
 	case "boathouse":
@@ -79,16 +80,29 @@ func (b *Bench) takeKit(p project.Project, e TakeKit) (project.Step, error) {
 		}
 		step.Label = "Take the kit " + step.Kit.Name
 	default:
+		if from, ok := strings.CutPrefix(e.Kit, kitOfProject); ok {
+			other, err := b.Peek(from)
+			if err != nil {
+				return nil, err
+			}
+			step.Map, step.Kit, step.Label = other.Map, other.Kit, "Take the kit of "+other.Title()
+			break
+		}
 		kept, err := b.KeptKit(e.Kit)
 		if err != nil {
 			return nil, err
 		}
 		step.Map, step.Kit, step.Label = kept.Map, kept.Kit, "Take the kit "+kept.Name
 	}
-	if len(p.Kit.Samples()) > 0 { // what was made stays listed, whatever is taken after it
-		if _, err := b.KeepKit(p.Map, p.Kit, true); err != nil {
-			return nil, err
-		}
-	}
 	return step, nil
+}
+
+// putAside keeps the kit a project has among the earlier states, so that what was made stays listed, whatever is taken after it.
+func (b *Bench) putAside(projectID string) error {
+	p, err := b.Load(projectID)
+	if err != nil || len(p.Kit.Samples()) == 0 {
+		return err
+	}
+	_, err = b.KeepKit(p.Map, p.Kit, true)
+	return err
 }

@@ -21,6 +21,8 @@ type Edit struct {
 	Listener *SetListener `json:"listener,omitempty"`
 	Channel  *SetChannel  `json:"channel,omitempty"`
 	CutKit   *CutKit      `json:"cutKit,omitempty"`
+	// BringPatterns comes from another project.
+	BringPatterns *BringPatterns `json:"bringPatterns,omitempty"`
 }
 
 // Edits are asked for together: all are made or none, in one step of the history.
@@ -35,6 +37,13 @@ func (b *Bench) Edit(ctx context.Context, projectID string, revision int64, aske
 	steps, err := b.steps(ctx, projectID, asked.Edits)
 	if err != nil {
 		return store.Done{}, nil, err
+	}
+	for _, e := range asked.Edits {
+		if e.TakeKit != nil {
+			if err := b.putAside(projectID); err != nil {
+				return store.Done{}, nil, err
+			}
+		}
 	}
 	done, results, err := b.do(projectID, revision, asked.Label, steps...)
 	if err != nil {
@@ -111,13 +120,15 @@ func (b *Bench) step(ctx context.Context, projectID string, e Edit) (project.Ste
 	}
 	switch {
 	case e.TakeKit != nil:
-		return b.takeKit(p, *e.TakeKit)
+		return b.takeKit(*e.TakeKit)
 	case e.Listener != nil:
 		return b.setListener(p, *e.Listener)
 	case e.Channel != nil:
 		return b.setChannel(ctx, p, *e.Channel)
 	case e.CutKit != nil:
 		return b.cutKit(p, *e.CutKit)
+	case e.BringPatterns != nil:
+		return b.bringPatterns(*e.BringPatterns)
 	case e.Carry != nil:
 		carry, err := b.corrected(*e.Carry)
 		return &carry, err
@@ -166,10 +177,28 @@ func (b *Bench) Try(ctx context.Context, projectID string, edits []Edit) (Tried,
 // MatchDB is by how much a sample that is tried is raised to be as loud as what it stands in for.
 func (b *Bench) MatchDB(p project.Project, t kit.Try) float64 { return p.Kit.MatchDB(t, b.Loudness) }
 
-// TakeKit gives a project a kit and its map: “boathouse” is the ready kit, “empty” lanes with roles and no sounds, else the ID of a
-// kept kit. The kit the project had stays among the kept ones.
+// TakeKit gives a project a kit and its map: “boathouse” is the ready kit, “empty” lanes with roles and no sounds, “project:” and an
+// ID another project's, else the ID of a kept kit. The kit the project had stays among the kept ones.
 type TakeKit struct {
 	Kit string `json:"kit" required:"true" maxLength:"64"`
+}
+
+const kitOfProject = "project:"
+
+// BringPatterns adds patterns of another project, carried to this one's lanes.
+type BringPatterns struct {
+	Project  string      `json:"project" required:"true" maxLength:"64"` // the other project's ID
+	Patterns []string    `json:"patterns" required:"true" minItems:"1" maxItems:"1000"`
+	By       project.By  `json:"by" required:"true" enum:"role,note"`
+	To       map[int]int `json:"to,omitempty"` // old note → note that a person chose, −1 for none
+}
+
+func (b *Bench) bringPatterns(e BringPatterns) (project.Step, error) {
+	other, err := b.Peek(e.Project)
+	if err != nil {
+		return nil, err
+	}
+	return &project.Bring{Other: other, Patterns: e.Patterns, By: e.By, To: e.To}, nil
 }
 
 // SetListener lets a lane hear by its own listener, or (none) as the recording was first heard.

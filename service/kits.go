@@ -36,6 +36,15 @@ func (b *Bench) SaveKit(projectID, name string) (id string, err error) {
 	return b.KeepKit(p.Map, p.Kit, false)
 }
 
+// DescribeKit gives a kept kit another name and says what it is for.
+func (b *Bench) DescribeKit(id, name, description string) error {
+	name = strings.TrimSpace(name)
+	if name == "" || len(name) > 100 {
+		return fmt.Errorf("%w: a kit's name has 1 to 100 characters", ErrInput)
+	}
+	return b.Store.DescribeKit(id, name, strings.TrimSpace(description))
+}
+
 // fileOf is a sample's file as it came.
 func (b *Bench) fileOf(hash string) (name string, data []byte, err error) {
 	data, info, err := b.Audio(hash)

@@ -18,6 +18,7 @@ import (
 	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/sound"
+	"hexachord/core/view"
 	"hexachord/format/audio"
 	"hexachord/format/wav"
 	"hexachord/store"
@@ -60,6 +61,7 @@ type Bench struct {
 	bands   *sized[hear.Levels]
 	passes  *lru.Cache[string, play.Pass]
 	named   *lru.Cache[string, play.VoiceSpec] // voices whose recipes are kept
+	cards   *lru.Cache[cardKey, view.Picture]
 	shelf   shelfIndex
 
 	mu    sync.Mutex
@@ -81,6 +83,9 @@ func Open(dir string, c Config) (*Bench, error) {
 	b.passes, err = lru.New[string, play.Pass](mostPasses)
 	if err == nil {
 		b.named, err = lru.New[string, play.VoiceSpec](mostNamed)
+	}
+	if err == nil {
+		b.cards, err = lru.New[cardKey, view.Picture](mostCards)
 	}
 	if err == nil {
 		if err = b.loadShelf(); err != nil {

@@ -60,6 +60,19 @@ func (s *Store) AudioNames() (map[string]string, error) {
 	return out, nil
 }
 
+// AudioSizes gives the length of every audio file kept, bytes, by hash.
+func (s *Store) AudioSizes() (map[string]int64, error) {
+	var rows []audioRow
+	if err := s.read.Select("hash", "bytes").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := make(map[string]int64, len(rows))
+	for _, r := range rows {
+		out[r.Hash] = r.Bytes
+	}
+	return out, nil
+}
+
 // HasAudio reports whether the audio of a hash is kept.
 func (s *Store) HasAudio(hash string) bool {
 	if !hashForm.MatchString(hash) {

@@ -19,6 +19,7 @@ type mapRow struct {
 	IsDefault   bool
 	Earlier     bool // a newer map of this name has been kept, or it was taken off the list
 	SavedAt     time.Time
+	TrashedAt   *time.Time // nil: it is not in the trash
 }
 
 func (mapRow) TableName() string { return "maps" }
@@ -57,7 +58,7 @@ func (s *Store) KeepMap(m drummap.Map, description string) (id string, err error
 	id = NewID()
 	err = s.change(func(db *gorm.DB) error {
 		var old mapRow
-		wasDefault := db.Where("name = ? and earlier = ?", m.Name, false).First(&old).Error == nil && old.IsDefault
+		wasDefault := db.Where("name = ? and earlier = ? and trashed_at is null", m.Name, false).First(&old).Error == nil && old.IsDefault
 		if err := db.Model(&mapRow{}).Where("name = ?", m.Name).Updates(map[string]any{"earlier": true, "is_default": false}).Error; err != nil {
 			return err
 		}
@@ -69,7 +70,7 @@ func (s *Store) KeepMap(m drummap.Map, description string) (id string, err error
 // Maps lists the maps kept, by name, the newest of each first.
 func (s *Store) Maps() ([]KeptMap, error) {
 	var rows []mapRow
-	if err := s.read.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
+	if err := s.read.Where("trashed_at is null").Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make([]KeptMap, len(rows))

@@ -31,6 +31,13 @@ var migrations = []func(*gorm.DB) error{
 		"CREATE TABLE `voices` (`id` text,`recipe` blob NOT NULL,`used_at` integer NOT NULL,PRIMARY KEY (`id`))",
 		"CREATE INDEX `idx_voices_used` ON `voices`(`used_at`)",
 	),
+	tables(
+		"ALTER TABLE `projects` ADD COLUMN `opened_at` datetime",
+		"ALTER TABLE `projects` ADD COLUMN `trashed_at` datetime",
+		"ALTER TABLE `kits` ADD COLUMN `description` text NOT NULL DEFAULT ''",
+		"ALTER TABLE `kits` ADD COLUMN `trashed_at` datetime",
+		"ALTER TABLE `maps` ADD COLUMN `trashed_at` datetime",
+	),
 }
 
 func tables(statements ...string) func(*gorm.DB) error {

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"fmt"
 	"slices"
 	"sync"
 
@@ -57,6 +58,12 @@ func (o *openProjects) get(id string) (openProject, bool) {
 	return *p, true
 }
 
+func (o *openProjects) forget(id string) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.all.Remove(id)
+}
+
 func (o *openProjects) put(id string, p openProject) {
 	o.mu.Lock()
 	defer o.mu.Unlock()
@@ -97,9 +104,21 @@ func (s *Store) current(db *gorm.DB, id string) (openProject, error) {
 	if p, ok := s.open.get(id); ok {
 		return p, nil
 	}
+	p, err := readProject(db, id)
+	if err == nil {
+		s.open.put(id, p)
+	}
+	return p, err
+}
+
+// readProject reads a project as of its last edit.
+func readProject(db *gorm.DB, id string) (openProject, error) {
 	var row projectRow
 	if err := db.First(&row, "id = ?", id).Error; err != nil {
 		return openProject{}, notFound(err, "the project")
+	}
+	if row.TrashedAt != nil {
+		return openProject{}, fmt.Errorf("the project: %w", ErrTrashed)
 	}
 	var rows []documentRow
 	if err := db.Where("project_id = ?", id).Find(&rows).Error; err != nil {
@@ -114,9 +133,6 @@ func (s *Store) current(db *gorm.DB, id string) (openProject, error) {
 	}
 	p := openProject{state: project.NewState(row.ID, row.Name, row.Revision, docs), historyAt: row.HistoryAt}
 	var err error
-	if p.state.Undo, p.state.Redo, err = historyLabels(db, id, row.HistoryAt); err != nil {
-		return openProject{}, err
-	}
-	s.open.put(id, p)
-	return p, nil
+	p.state.Undo, p.state.Redo, err = historyLabels(db, id, row.HistoryAt)
+	return p, err
 }

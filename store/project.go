@@ -2,6 +2,7 @@ package store
 
 import (
 	"crypto/rand"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -13,21 +14,78 @@ import (
 // ProjectInfo is a project's line in a list.
 type ProjectInfo struct {
 	ID        string    `json:"id"`
-	Name      string    `json:"name"`
+	Name      string    `json:"name"` // "" as long as nobody gave it one
+	Revision  int64     `json:"revision"`
 	UpdatedAt time.Time `json:"updatedAt"`
+	OpenedAt  time.Time `json:"openedAt"` // when a window last opened it; when it was last changed, if that is not known
 }
 
-// Projects lists all projects, last changed first.
+// Projects lists all projects that are not in the trash, last changed first.
 func (s *Store) Projects() ([]ProjectInfo, error) {
 	var rows []projectRow
-	if err := s.read.Order("updated_at desc").Find(&rows).Error; err != nil {
+	if err := s.read.Where("trashed_at is null").Order("updated_at desc").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make([]ProjectInfo, len(rows))
 	for i, r := range rows {
-		out[i] = ProjectInfo{r.ID, r.Name, r.UpdatedAt}
+		out[i] = ProjectInfo{r.ID, r.Name, r.Revision, r.UpdatedAt, r.UpdatedAt}
+		if r.OpenedAt != nil {
+			out[i].OpenedAt = *r.OpenedAt
+		}
 	}
 	return out, nil
+}
+
+// Opened notes that a window opened a project.
+func (s *Store) Opened(id string) error { return s.setProject(id, map[string]any{"opened_at": time.Now()}) }
+
+// RenameProject gives a project another name; "" takes its name away.
+func (s *Store) RenameProject(id, name string) error {
+	if err := s.setProject(id, map[string]any{"name": name}); err != nil {
+		return err
+	}
+	s.writing.Lock()
+	defer s.writing.Unlock()
+	if p, ok := s.open.get(id); ok {
+		p.state.Name = name
+		s.open.put(id, p)
+	}
+	return nil
+}
+
+// setProject changes what is known of a project beside its documents, which is no edit.
+func (s *Store) setProject(id string, values map[string]any) error {
+	return s.change(func(db *gorm.DB) error {
+		done := db.Model(&projectRow{}).Where("id = ? and trashed_at is null", id).UpdateColumns(values)
+		if done.Error == nil && done.RowsAffected == 0 {
+			return fmt.Errorf("the project: %w", ErrNotFound)
+		}
+		return done.Error
+	})
+}
+
+// DuplicateProject copies a project as it is now, without its history, under another name.
+func (s *Store) DuplicateProject(id, name string) (copied string, err error) {
+	of, err := s.State(id)
+	if err != nil {
+		return "", err
+	}
+	copied = NewID()
+	return copied, s.change(func(db *gorm.DB) error {
+		if err := db.Create(&projectRow{ID: copied, Name: name, Revision: 1}).Error; err != nil {
+			return err
+		}
+		return db.Exec("INSERT INTO documents (project_id, kind, id, position, body) SELECT ?, kind, id, position, body FROM documents WHERE project_id = ?", copied, of.ID).Error
+	})
+}
+
+// Peek gives a whole project without holding it at hand.
+func (s *Store) Peek(id string) (project.Project, error) {
+	if p, ok := s.open.get(id); ok {
+		return p.state.Project, nil
+	}
+	p, err := readProject(s.read, id)
+	return p.state.Project, err
 }
 
 // CreateProject makes a project; fill puts in what it begins with. Making it is not an edit: there is nothing before it to undo

@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/binary"
 	"encoding/json"
+	"fmt"
 	"math"
 	"time"
 
@@ -32,6 +33,9 @@ type kitRow struct {
 	Kit     []byte `gorm:"not null"`
 	Earlier bool   // a newer kit of this name has been kept, or it was put aside when another was taken
 	SavedAt time.Time
+	// Description is a person's; TrashedAt is nil as long as it is not in the trash.
+	Description string
+	TrashedAt   *time.Time
 }
 
 func (kitRow) TableName() string { return "kits" }
@@ -85,6 +89,8 @@ type KeptKit struct {
 	Kit     kit.Kit     `json:"kit"`
 	Earlier bool        `json:"earlier"` // an earlier state, or put aside when another kit was taken
 	SavedAt time.Time   `json:"savedAt"`
+	// Description says what it is for; may be empty.
+	Description string `json:"description"`
 }
 
 // KeepKit keeps a kit under its name; the one that had the name is kept on as an earlier state. A kit that is kept
@@ -104,7 +110,7 @@ func (s *Store) KeepKit(m drummap.Map, k kit.Kit, earlier bool) (id string, err 
 	row := kitRow{ID: NewID(), Name: k.Name, Map: mapText, Kit: kitText, Earlier: earlier, SavedAt: time.Now()}
 	err = s.change(func(db *gorm.DB) error {
 		var same []kitRow
-		if err := db.Where("name = ? and map = ? and kit = ?", k.Name, mapText, kitText).Find(&same).Error; err != nil {
+		if err := db.Where("name = ? and map = ? and kit = ? and trashed_at is null", k.Name, mapText, kitText).Find(&same).Error; err != nil {
 			return err
 		}
 		if len(same) > 0 {
@@ -114,6 +120,10 @@ func (s *Store) KeepKit(m drummap.Map, k kit.Kit, earlier bool) (id string, err 
 			}
 		}
 		if !earlier {
+			var newest kitRow
+			if db.Where("name = ? and earlier = ? and trashed_at is null", k.Name, false).First(&newest).Error == nil {
+				row.Description = newest.Description
+			}
 			if err := db.Model(&kitRow{}).Where("name = ?", k.Name).Update("earlier", true).Error; err != nil {
 				return err
 			}
@@ -126,7 +136,7 @@ func (s *Store) KeepKit(m drummap.Map, k kit.Kit, earlier bool) (id string, err 
 // Kits lists the kits kept, by name, the newest of each first.
 func (s *Store) Kits() ([]KeptKit, error) {
 	var rows []kitRow
-	if err := s.read.Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
+	if err := s.read.Where("trashed_at is null").Order("name, earlier, saved_at desc").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make([]KeptKit, len(rows))
@@ -142,14 +152,61 @@ func (s *Store) Kits() ([]KeptKit, error) {
 // KeptKit finds a kept kit by ID; ErrNotFound when it is not there.
 func (s *Store) KeptKit(id string) (KeptKit, error) {
 	var row kitRow
-	if err := s.read.First(&row, "id = ?", id).Error; err != nil {
+	if err := s.read.First(&row, "id = ? and trashed_at is null", id).Error; err != nil {
 		return KeptKit{}, notFound(err, "the kit")
 	}
 	return row.kept()
 }
 
+// DescribeKit gives a kept kit another name and says what it is for. The kits it is an earlier state of, or that are of it, go
+// along.
+func (s *Store) DescribeKit(id, name, description string) error {
+	return s.change(func(db *gorm.DB) error {
+		var row kitRow
+		if err := db.First(&row, "id = ? and trashed_at is null", id).Error; err != nil {
+			return notFound(err, "the kit")
+		}
+		if name != row.Name {
+			var taken int64
+			if err := db.Model(&kitRow{}).Where("name = ? and trashed_at is null", name).Count(&taken).Error; err != nil {
+				return err
+			}
+			if taken > 0 {
+				return fmt.Errorf("a kit called %s %w", name, ErrTaken)
+			}
+		}
+		var all []kitRow
+		if err := db.Where("name = ? and trashed_at is null", row.Name).Find(&all).Error; err != nil {
+			return err
+		}
+		for _, r := range all {
+			k, err := r.kept()
+			if err != nil {
+				return err
+			}
+			if k.Map.Name == k.Kit.Name {
+				k.Map.Name = name
+			}
+			k.Kit.Name, r.Name = name, name
+			if r.Map, err = json.Marshal(k.Map); err != nil {
+				return err
+			}
+			if r.Kit, err = json.Marshal(k.Kit); err != nil {
+				return err
+			}
+			if r.ID == id {
+				r.Description = description
+			}
+			if err := db.Save(&r).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 func (r kitRow) kept() (KeptKit, error) {
-	k := KeptKit{ID: r.ID, Name: r.Name, Earlier: r.Earlier, SavedAt: r.SavedAt}
+	k := KeptKit{ID: r.ID, Name: r.Name, Earlier: r.Earlier, SavedAt: r.SavedAt, Description: r.Description}
 	if err := json.Unmarshal(r.Map, &k.Map); err != nil {
 		return k, err
 	}

@@ -23,7 +23,9 @@ import (
 // Faults a caller can tell apart.
 var (
 	ErrNotFound = project.ErrNotFound
+	ErrTrashed  = errors.New("it is in the trash; restore it first")
 	ErrStale    = errors.New("the project was changed elsewhere since you last saw it")
+	ErrTaken    = errors.New("is there already; choose another name")
 	ErrNoUndo   = errors.New("there is nothing to undo")
 	ErrNoRedo   = errors.New("there is nothing to redo")
 	ErrInUse    = errors.New("the data folder is in use")
@@ -48,6 +50,8 @@ type projectRow struct {
 	HistoryAt int64 // number of the last edit that is in force; later ones can be redone
 	CreatedAt time.Time
 	UpdatedAt time.Time
+	OpenedAt  *time.Time
+	TrashedAt *time.Time // nil: it is not in the trash
 }
 
 func (projectRow) TableName() string { return "projects" }

@@ -40,6 +40,31 @@ type Project struct {
 	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
 }
 
+// Placeholders: what a project, a pattern, a kit and a map are called before anybody named them.
+const (
+	Unnamed      = "Untitled"
+	FirstPattern = "pattern 1"
+	NoKit        = "none yet"
+	EmptyKit     = "Empty kit"
+)
+
+// Title is what a project is called: its name, or as long as it has none, after its first pattern with a name of its own, or its
+// kit.
+func (p Project) Title() string {
+	if p.Name != "" && p.Name != Unnamed {
+		return p.Name
+	}
+	for _, pt := range p.Patterns {
+		if pt.Value.Name != FirstPattern && len(pt.Value.Hits) > 0 {
+			return pt.Value.Name
+		}
+	}
+	if p.Kit.Name != "" && p.Kit.Name != NoKit && p.Kit.Name != EmptyKit {
+		return p.Kit.Name
+	}
+	return Unnamed
+}
+
 // Pattern finds a pattern by ID; ErrNotFound when it is not there.
 func (p Project) Pattern(id string) (pattern.Pattern, error) {
 	return find(p.Patterns, id, "the pattern")

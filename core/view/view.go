@@ -18,7 +18,8 @@ import (
 // Project is everything a window shows of a project.
 type Project struct {
 	ID         string                            `json:"id"`
-	Name       string                            `json:"name"`
+	Name       string                            `json:"name"`  // "" as long as nobody named it
+	Title      string                            `json:"title"` // what it is called then
 	Revision   int64                             `json:"revision"`
 	Settings   project.Settings                  `json:"settings"`
 	Map        drummap.Map                       `json:"map"`
@@ -65,7 +66,7 @@ type Recording struct {
 
 // Of is a project as a window shows it.
 func Of(p project.Project) Project {
-	v := Project{ID: p.ID, Name: p.Name, Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
+	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
 		Recordings: []Recording{}}
 	for _, r := range p.Recordings {
@@ -155,6 +156,7 @@ func codes(m drummap.Map) map[int]string {
 
 // Patch is what an edit changed of what a window shows; what is nil or empty stays.
 type Patch struct {
+	Title    string                            `json:"title,omitempty"` // when it may have changed
 	Settings *project.Settings                 `json:"settings,omitempty"`
 	Map      *drummap.Map                      `json:"map,omitempty"`
 	Kit      *kit.Kit                          `json:"kit,omitempty"`
@@ -217,6 +219,9 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 	}
 	if listChanged && out.PatternIDs == nil {
 		out.PatternIDs = []string{""} // none is left
+	}
+	if p.Name == "" || p.Name == project.Unnamed {
+		out.Title = p.Title()
 	}
 	if touched[project.KindSettings] {
 		out.Settings = &p.Settings

@@ -11,6 +11,7 @@ import './maps/maps.css';
 import './steps/steps.css';
 import './patterns/patterns.css';
 import './break/break.css';
+import './projects/projects.css';
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

@@ -14,6 +14,8 @@ import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
 import { PatternsDrawer } from '../patterns/PatternsDrawer';
 import { ReadyDrawer } from '../patterns/ReadyDrawer';
+import { ProjectsFace } from '../projects/ProjectsFace';
+import { useProjects } from '../projects/state';
 import { RollFace } from '../roll/RollFace';
 import { StepsFace } from '../steps/StepsFace';
 import { bring } from './bring';
@@ -125,7 +127,8 @@ export function App() {
   const editing = useMaps((s) => s.editing);
   const carrying = useMaps((s) => s.carrying);
   const listening = useMaps((s) => s.listening !== null);
-  const mapping = editing || carrying !== null;
+  const managing = useProjects((s) => s.open) && carrying === null;
+  const mapping = editing || carrying !== null || managing;
   // the same object as long as the theme is the same: a new one draws every control anew
   const theme = useMemo(() => themeFor(dark), [dark]);
   const over = useDrop();
@@ -160,12 +163,13 @@ export function App() {
         <Notices />
         <Swatches swatches={project?.swatches ?? []} />
         <div
-          className={`bench ${(face === 'sounds' || mapping) && !empty ? 'sounds' : ''} ${face === 'sounds' && cutting && !mapping ? 'cutting' : ''}`}
+          className={`bench ${managing || ((face === 'sounds' || mapping) && !empty) ? 'sounds' : ''} ${face === 'sounds' && cutting && !mapping ? 'cutting' : ''}`}
         >
           <Header help={openHelp} />
-          {project && empty && <Empty project={project} />}
+          {project && managing && <ProjectsFace project={project} />}
+          {project && empty && !managing && <Empty project={project} />}
           {project && !empty && carrying && <CarryFace project={project} carrying={carrying} />}
-          {project && !empty && editing && !carrying && <MapFace project={project} />}
+          {project && !empty && editing && !carrying && !managing && <MapFace project={project} />}
           {project && !empty && !mapping && face === 'steps' && pattern && (
             <StepsFace project={project} pattern={pattern} />
           )}

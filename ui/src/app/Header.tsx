@@ -1,11 +1,20 @@
-import { BulbOutlined, DownOutlined, QuestionOutlined, RedoOutlined, UndoOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Select, Tooltip } from 'antd';
-import { memo, useState } from 'react';
-import { api, type KeptKit, type Lane } from '../api/client';
+import {
+  BulbOutlined,
+  DownOutlined,
+  QuestionOutlined,
+  RedoOutlined,
+  UndoOutlined,
+  UpOutlined,
+} from '@ant-design/icons';
+import { Button, Input, type InputRef, Popover, Select, Tooltip } from 'antd';
+import { memo, useRef, useState } from 'react';
+import { api, type KeptKit } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
 import { History } from './History';
 import { bringKit, stopEditing } from '../maps/state';
-import { chooseFace, explain, type Face, openProject, redo, say, setDark, undo, useBench } from './state';
+import { KitPicture } from '../projects/Picture';
+import { closeProjects, rename, toggleProjects, useProjects } from '../projects/state';
+import { chooseFace, explain, type Face, redo, say, setDark, undo, useBench } from './state';
 
 const faces: { id: Face; name: string }[] = [
   { id: 'steps', name: 'Steps' },
@@ -14,53 +23,64 @@ const faces: { id: Face; name: string }[] = [
   { id: 'sounds', name: 'Sounds' },
 ];
 
-const choose = async (key: string) => {
-  if (key === 'new') await openProject(await api.createProject({ body: { name: 'Untitled' } }));
-  else if (key === 'demo')
-    await openProject(await api.createProject({ body: { name: 'Lock Seven', demo: true } }));
-  else await openProject(await api.getProject({ path: { project: key } }));
-};
-
+/** The project's name, which opens all projects; one without a name is asked for one, where it does not hurry. */
 function Projects() {
-  const name = useBench((s) => s.project?.name ?? '');
-  const [items, setItems] = useState<{ key: string; label: string }[]>([]);
-  const load = async () => {
-    const { projects } = await api.listProjects();
-    setItems(projects.map((p) => ({ key: p.id, label: p.name })));
-  };
+  const id = useBench((s) => s.project?.id ?? '');
+  const title = useBench((s) => s.project?.title ?? '');
+  const unnamed = useBench((s) => s.project !== null && ['', 'Untitled'].includes(s.project.name));
+  const made = useBench((s) => (s.project?.undo ?? '') !== '');
+  const managing = useProjects((s) => s.open);
+  const [naming, setNaming] = useState(false);
+  const field = useRef<InputRef>(null);
   return (
-    <Dropdown
-      trigger={['click']}
-      onOpenChange={(open) => {
-        if (open) load().catch((e: unknown) => say(explain(e)));
-      }}
-      menu={{
-        items: [
-          ...items,
-          { type: 'divider' },
-          { key: 'new', label: 'New project' },
-          { key: 'demo', label: 'Look round Lock Seven' },
-        ],
-        onClick: ({ key }) => choose(key).catch((e: unknown) => say(explain(e))),
-      }}
-    >
-      <Button type="text" size="small" data-id="project">
-        {name} <DownOutlined style={{ fontSize: 9 }} />
+    <>
+      <Button
+        type="text"
+        size="small"
+        className="ellipsis"
+        data-id="project"
+        aria-expanded={managing}
+        title="All projects and kits (Shift+J)"
+        style={{ maxWidth: unnamed && made ? 78 : 138, ...(unnamed ? { fontStyle: 'italic' } : {}) }}
+        onClick={toggleProjects}
+      >
+        {title} {managing ? <UpOutlined style={{ fontSize: 9 }} /> : <DownOutlined style={{ fontSize: 9 }} />}
       </Button>
-    </Dropdown>
-  );
-}
-
-/** A kit's pads as small hexagons. */
-function KitPicture({ lanes }: { lanes: Lane[] }) {
-  return (
-    <svg width={Math.min(12, lanes.length) * 9 + 4} height={12} aria-hidden="true">
-      {lanes.slice(0, 12).map((l, i) => (
-        <g key={l.note} className={`f-${l.color}`}>
-          <Poly pts={hex(6 + i * 9, 6, 10, 9)} fill="var(--c)" />
-        </g>
-      ))}
-    </svg>
+      {unnamed && made && !managing && (
+        <Popover
+          open={naming}
+          onOpenChange={setNaming}
+          trigger="click"
+          placement="bottomLeft"
+          afterOpenChange={(open) => {
+            if (open) field.current?.focus();
+          }}
+          content={
+            <Input
+              ref={field}
+              style={{ width: 220 }}
+              placeholder={title}
+              aria-label="Name of the project"
+              data-id="name-project"
+              maxLength={200}
+              onPressEnter={(e) => {
+                setNaming(false);
+                void rename(id, e.currentTarget.value);
+              }}
+            />
+          }
+        >
+          <Button
+            size="small"
+            type="dashed"
+            data-id="name-it"
+            title="It is called after its pattern or kit until then"
+          >
+            name it
+          </Button>
+        </Popover>
+      )}
+    </>
   );
 }
 
@@ -75,7 +95,7 @@ const option = (k: KeptKit) => ({
       <span className="lab">
         {k.kit.pads.length} pads{k.earlier ? `, as of ${when(k.savedAt)}` : ''}
       </span>
-      <KitPicture lanes={k.map.lanes} />
+      <KitPicture map={k.map} kit={k.kit} w={92} h={24} />
     </div>
   ),
 });
@@ -157,6 +177,7 @@ function Saved() {
 
 export const Header = memo(function Header({ help }: { help: () => void }) {
   const face = useBench((s) => s.face);
+  const managing = useProjects((s) => s.open);
   const kit = useBench((s) => s.project?.kit.name ?? '');
   const dark = useBench((s) => s.dark);
   return (
@@ -175,11 +196,12 @@ export const Header = memo(function Header({ help }: { help: () => void }) {
           <button
             key={f.id}
             type="button"
-            className={`face ${f.id === face ? 'on' : ''}`}
-            aria-current={f.id === face}
+            className={`face ${f.id === face && !managing ? 'on' : ''}`}
+            aria-current={f.id === face && !managing}
             title={`${f.name} (${i + 1})`}
             onClick={() => {
               stopEditing();
+              closeProjects();
               chooseFace(f.id);
             }}
           >

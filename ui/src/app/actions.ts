@@ -47,6 +47,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['feel', 'feel: swing, groove, leans, humanise', 'U'],
       ['write-feel', 'write the feel into the hits', 'Shift+E'],
       ['shelf', 'the shelf of samples', 'L'],
+      ['projects', 'all projects and kits', 'Shift+J'],
       ['map', 'edit the drum map', 'E'],
       ['map-all', 'all 128 notes, while the map is edited', 'K'],
       ['pads', 'pads open, shut', 'P'],

@@ -82,13 +82,48 @@ const queue = new EditQueue({
 
 let watching: EventSource | null = null;
 
+/** Where a person was in a project: kept, so that opening it again goes there. */
+interface Place {
+  face: Face;
+  pattern: string;
+  bar: number;
+}
+
+const placeKey = (project: string) => `place.${project}`;
+
+/** Goes where the person was in a project. */
+function goToPlace(project: Project) {
+  let place: Partial<Place>;
+  try {
+    place = JSON.parse(stored(placeKey(project.id)) ?? '{}') as Partial<Place>;
+  } catch {
+    return;
+  }
+  const pattern = project.patterns.find((p) => p.id === place.pattern);
+  if (!pattern) return;
+  const bar = Math.max(0, Math.min(pattern.value.bars - 1, Math.round(place.bar ?? 0)));
+  const cell = Math.round((bar * barTicks(pattern.value)) / cellOf(pattern.value, get().lane));
+  set({ patternId: pattern.id, bar, cell });
+  if (place.face && ['steps', 'roll', 'break', 'sounds'].includes(place.face)) set({ face: place.face });
+}
+
+useBench.subscribe((s, old) => {
+  const id = s.project?.id;
+  if (!id || id !== old.project?.id) return;
+  if (s.face === old.face && s.patternId === old.patternId && s.bar === old.bar) return;
+  const place: Place = { face: s.face, pattern: s.patternId, bar: s.bar };
+  localStorage.setItem(`hexachord.${placeKey(id)}`, JSON.stringify(place));
+});
+
 /** Opens a project: shows it, loads its kit, and watches for other windows' edits. */
 export async function openProject(project: Project) {
   await queue.idle(); // edits of the one before
   if (get().playing) stop();
   set({ bar: 0, cell: 0 });
   queue.open(project);
+  goToPlace(project);
   localStorage.setItem('hexachord.project', project.id);
+  void api.openedProject({ path: { project: project.id } }).catch(() => undefined); // only the order of a list
   watching?.close();
   watching = new EventSource(addresses.events(project.id));
   watching.addEventListener('changed', (e: MessageEvent<string>) => {
@@ -111,7 +146,7 @@ export async function begin() {
   await openProject(
     wanted
       ? await api.getProject({ path: { project: wanted.id } })
-      : await api.createProject({ body: { name: 'Untitled' } }),
+      : await api.createProject({ body: { name: '' } }),
   );
 }
 

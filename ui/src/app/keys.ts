@@ -12,6 +12,7 @@ import {
   useMaps,
 } from '../maps/state';
 import { copyPattern, newPattern, putBack, seed, stepReady, takeHeard, useReady } from '../patterns/state';
+import { closeProjects, toggleProjects, useProjects } from '../projects/state';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
 import type { Project } from '../api/client';
@@ -90,6 +91,7 @@ const barEdit = (op: 'vary' | 'fillbar' | 'clear', label: string) => {
 /** Shows a face, whatever was done before. */
 const show = (face: Face) => {
   stopEditing();
+  closeProjects();
   chooseFace(face);
 };
 
@@ -122,6 +124,7 @@ const does: Record<string, (s: Bench) => void> = {
   feel: () => togglePanel('feel'),
   'write-feel': (s) => void writeFeel(s.patternId),
   shelf: () => toggleShelf(),
+  projects: () => toggleProjects(),
   map: () => (useMaps.getState().editing ? stopEditing() : startEditing()),
   'map-all': () => {
     if (useMaps.getState().editing) useMaps.setState((m) => ({ all: !m.all }));
@@ -212,7 +215,11 @@ export function listenToKeys(help: () => void): () => void {
       }
     }
     // the face shown takes its own keys, also when its stage has lost the focus
-    const own = s.face !== 'sounds' && !useMaps.getState().editing && actionFor(s.face, e);
+    const own =
+      s.face !== 'sounds' &&
+      !useProjects.getState().open &&
+      !useMaps.getState().editing &&
+      actionFor(s.face, e);
     if (own && e.target === document.body && s.face !== 'break')
       document.querySelector<HTMLElement>('[data-id="stage"],[data-id="roll"]')?.focus();
     if (own && (e.target === document.body || s.face === 'break') && faceTakes(e)) {

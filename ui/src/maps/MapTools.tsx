@@ -1,5 +1,5 @@
-import { Button, Dropdown, Input, Popover, Select } from 'antd';
-import { useEffect, useState } from 'react';
+import { Button, Dropdown, Input, type InputRef, Popover, Select } from 'antd';
+import { useEffect, useRef, useState } from 'react';
 import type { Project } from '../api/client';
 import { chooseMiddleC, useBench } from '../app/state';
 import { usePorts } from '../player/midi';
@@ -72,6 +72,7 @@ export function ListenBand({ project }: { project: Project }) {
 function NewLane() {
   const [open, setOpen] = useState(false);
   const [name, setName] = useState('');
+  const field = useRef<InputRef>(null);
   const make = () => {
     setOpen(false);
     setName('');
@@ -83,11 +84,13 @@ function NewLane() {
       onOpenChange={setOpen}
       trigger="click"
       placement="bottomRight"
-      destroyOnHidden
+      afterOpenChange={(now) => {
+        if (now) field.current?.focus();
+      }}
       content={
         <div style={{ width: 250 }}>
           <Input
-            autoFocus
+            ref={field}
             aria-label="Name of the new lane"
             data-id="new-lane-name"
             placeholder="Deep kick, open hat, frog…"

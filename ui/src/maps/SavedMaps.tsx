@@ -1,9 +1,11 @@
 // The maps kept by name, beside the one that is edited.
 import { Button, Dropdown, Input, Modal } from 'antd';
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { addresses, api, type Difference, type DrumMap, type KeptMap, type Project } from '../api/client';
+import { NameDialog } from '../app/NameDialog';
 import { useFiles } from '../app/PickFile';
 import { editMap, explain, say, useBench } from '../app/state';
+import { throwAway } from '../projects/state';
 import { loadMap, loadMaps, mapNow, planCarry, saveMap, useMaps } from './state';
 
 export const savedW = 292;
@@ -79,29 +81,19 @@ function Compare({ a, b, close }: { a: DrumMap; b: DrumMap; close: () => void })
 }
 
 function SaveAs({ close }: { close: () => void }) {
-  const [name, setName] = useState(mapNow().name);
   const [about, setAbout] = useState('');
   return (
-    <Modal
-      open
+    <NameDialog
       title="Save map as"
-      okText="Save"
-      width={380}
-      onCancel={close}
-      okButtonProps={{ disabled: name.trim() === '' }}
-      onOk={() => {
+      name={mapNow().name}
+      label="Name of the map"
+      id="map-name"
+      close={close}
+      save={(name) => {
         close();
-        void saveMap(name.trim(), about);
+        void saveMap(name, about);
       }}
     >
-      <Input
-        value={name}
-        aria-label="Name of the map"
-        data-id="map-name"
-        maxLength={100}
-        autoFocus
-        onChange={(e) => setName(e.target.value)}
-      />
       <Input
         style={{ marginTop: 6 }}
         value={about}
@@ -110,7 +102,7 @@ function SaveAs({ close }: { close: () => void }) {
         maxLength={300}
         onChange={(e) => setAbout(e.target.value)}
       />
-    </Modal>
+    </NameDialog>
   );
 }
 
@@ -147,6 +139,7 @@ export function SavedMaps({ project }: { project: Project }) {
   const kept = useMaps((s) => s.kept);
   const search = useMaps((s) => s.search);
   const [saving, setSaving] = useState(false);
+  const stopSaving = useCallback(() => setSaving(false), []);
   const [comparing, setComparing] = useState<DrumMap | null>(null);
   const file = useFiles({
     accept: '.midnam,.xml,.csv,.mid,.midi',
@@ -242,6 +235,7 @@ export function SavedMaps({ project }: { project: Project }) {
                             key: 'off',
                             label: m.earlier ? 'Bring it back to the list' : 'Take off the list',
                           },
+                          { key: 'trash', label: 'Delete', danger: true },
                         ]),
                   ],
                   onClick: ({ key }) => {
@@ -254,6 +248,7 @@ export function SavedMaps({ project }: { project: Project }) {
                         remember: true,
                       });
                     else if (key === 'copy') void loadMap({ ...m.map, name: `${m.map.name} copy` });
+                    else if (key === 'trash') void throwAway('map', m.id, m.name).then(loadMaps);
                     else if (key === 'default') void setMap(m, !m.default, m.earlier);
                     else void setMap(m, false, !m.earlier);
                   },
@@ -295,7 +290,7 @@ export function SavedMaps({ project }: { project: Project }) {
           </>
         )}
       </div>
-      {saving && <SaveAs close={() => setSaving(false)} />}
+      {saving && <SaveAs close={stopSaving} />}
       {comparing && <Compare a={project.map} b={comparing} close={() => setComparing(null)} />}
     </aside>
   );

@@ -1,11 +1,12 @@
 // The tools of the Sounds face, and the band that takes their place while a sample is tried.
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Input, Modal, Popover, Segmented, Switch } from 'antd';
-import { useState } from 'react';
+import { Button, Dropdown, Popover, Segmented, Switch } from 'antd';
+import { useCallback, useState } from 'react';
 import { addresses, api, type Project } from '../api/client';
 import { useFiles } from '../app/PickFile';
 import { bringKit, bringSamples } from '../app/bring';
-import { explain, say, shownLanes, useBench } from '../app/state';
+import { NameDialog } from '../app/NameDialog';
+import { edit, explain, say, shownLanes, useBench } from '../app/state';
 import { chooseSample, openShelf, useShelf } from '../shelf/state';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, type Hearing, padOf, tryIt, useSounds } from './state';
@@ -69,37 +70,27 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
   );
 }
 
-function SaveKit({ project, close }: { project: Project; close: () => void }) {
-  const [name, setName] = useState(project.kit.name);
-  const save = async () => {
-    try {
-      await api.saveKit({ path: { project: project.id }, body: { name } });
-      say({
-        title: `Kept the kit ${name}`,
-        detail: 'Choose it in any project, at the top right.',
-        error: false,
-      });
-      close();
-    } catch (e) {
-      say(explain(e));
+const placeholders = ['none yet', 'Empty kit', 'Boathouse'];
+
+/** Keeps the project's kit under a name, which is the kit's name in the project from then on. */
+async function saveKit(project: Project, name: string) {
+  try {
+    await api.saveKit({ path: { project: project.id }, body: { name } });
+    if (name !== project.kit.name) {
+      const { map, kit } = project;
+      const goesAlong = [kit.name, 'none yet', 'Full set'].includes(map.name);
+      await edit(
+        [
+          { kit: { op: 'pads', name } },
+          ...(goesAlong ? [{ map: { map: { ...map, name }, label: `Name the map ${name}` } }] : []),
+        ],
+        `Save the kit as ${name}`,
+      );
     }
-  };
-  return (
-    <Modal open title="Save kit as" okText="Save" width={380} onCancel={close} onOk={() => void save()}>
-      <Input
-        value={name}
-        aria-label="Name of the kit"
-        data-id="kit-name"
-        maxLength={100}
-        autoFocus
-        onChange={(e) => setName(e.target.value)}
-        onPressEnter={() => void save()}
-      />
-      <p className="lab" style={{ whiteSpace: 'normal' }}>
-        With its drum map. A kit of that name stays in the list as an earlier state.
-      </p>
-    </Modal>
-  );
+    say({ title: `Kept the kit ${name}`, detail: 'It can be taken in any project.', error: false });
+  } catch (e) {
+    say(explain(e));
+  }
 }
 
 function download(address: string) {
@@ -124,6 +115,7 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
   const trying = useSounds((s) => s.trying);
   const follow = useSounds((s) => s.follow);
   const [saving, setSaving] = useState(false);
+  const stopSaving = useCallback(() => setSaving(false), []);
   const kit = useFiles({
     accept: '.zip',
     id: 'kit-file',
@@ -186,6 +178,17 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
         Add samples…
       </Button>
       {samples.input}
+      <Button
+        data-id="save-kit"
+        disabled={project.kit.pads.length === 0}
+        title="Keep this kit under its name; the state before stays in the list"
+        onClick={() => {
+          if (placeholders.includes(project.kit.name)) setSaving(true);
+          else void saveKit(project, project.kit.name);
+        }}
+      >
+        Save kit
+      </Button>
       <Dropdown
         trigger={['click']}
         menu={{
@@ -203,7 +206,7 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
           },
         }}
       >
-        <Button data-id="kit-menu">Save, import, export…</Button>
+        <Button data-id="kit-menu">Save as, import, export…</Button>
       </Dropdown>
       {kit.input}
       <span className="grow" />
@@ -219,7 +222,23 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
           Shelf
         </Button>
       )}
-      {saving && <SaveKit project={project} close={() => setSaving(false)} />}
+      {saving && (
+        <NameDialog
+          title="Save kit as"
+          name={placeholders.includes(project.kit.name) ? '' : project.kit.name}
+          label="Name of the kit"
+          id="kit-name"
+          close={stopSaving}
+          save={(name) => {
+            stopSaving();
+            void saveKit(project, name);
+          }}
+        >
+          <p className="lab" style={{ whiteSpace: 'normal' }}>
+            With its drum map. A kit of that name stays in the list as an earlier state.
+          </p>
+        </NameDialog>
+      )}
     </div>
   );
 }
