@@ -175,7 +175,7 @@ func (b *Bench) Try(ctx context.Context, projectID string, edits []Edit) (Tried,
 }
 
 // MatchDB is by how much a sample that is tried is raised to be as loud as what it stands in for.
-func (b *Bench) MatchDB(p project.Project, t kit.Try) float64 { return p.Kit.MatchDB(t, b.Loudness) }
+func (b *Bench) MatchDB(p project.Project, t kit.Try) float64 { return p.Kit.MatchDB(t, b) }
 
 // TakeKit gives a project a kit and its map: “boathouse” is the ready kit, “empty” lanes with roles and no sounds, “project:” and an
 // ID another project's, else the ID of a kept kit. The kit the project had stays among the kept ones.

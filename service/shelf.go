@@ -89,6 +89,17 @@ func (b *Bench) Loudness(hash string) float64 {
 	return kind.Silence
 }
 
+// PeakDB tells a sample's highest peak, dBFS.
+func (b *Bench) PeakDB(hash string) float64 {
+	if it, err := b.Sample(hash); err == nil {
+		return it.Facts.PeakDB
+	}
+	if buf, err := b.Decode(hash); err == nil {
+		return sound.DB(buf.Peak())
+	}
+	return kind.Silence
+}
+
 // ImportSamples brings files to the shelf. Each file has its report, in order, those in a zip in the zip's place; what
 // cannot be used is reported and the rest is taken in. When the context ends, what was taken in stays.
 func (b *Bench) ImportSamples(ctx context.Context, files []SampleFile) ([]SampleReport, error) {

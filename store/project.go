@@ -37,7 +37,9 @@ func (s *Store) Projects() ([]ProjectInfo, error) {
 }
 
 // Opened notes that a window opened a project.
-func (s *Store) Opened(id string) error { return s.setProject(id, map[string]any{"opened_at": time.Now()}) }
+func (s *Store) Opened(id string) error {
+	return s.setProject(id, map[string]any{"opened_at": time.Now()})
+}
 
 // RenameProject gives a project another name; "" takes its name away.
 func (s *Store) RenameProject(id, name string) error {

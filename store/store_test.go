@@ -23,6 +23,7 @@ func (world) NewID() string                     { return NewID() }
 func (world) Sample(string) (shelf.Item, error) { return shelf.Item{}, ErrNotFound }
 func (world) HasAudio(string) bool              { return true }
 func (world) Loudness(string) float64           { return -20 }
+func (world) PeakDB(string) float64             { return -6 }
 
 func openAt(t testing.TB, dir string) *Store {
 	t.Helper()

@@ -144,6 +144,7 @@ func (w world) NewID() string {
 func (world) Sample(hash string) (shelf.Item, error) { return shelf.Item{Hash: hash, Name: hash}, nil }
 func (world) HasAudio(string) bool                   { return true }
 func (world) Loudness(string) float64                { return -20 }
+func (world) PeakDB(string) float64                  { return -6 }
 
 func begun(t *testing.T, w project.World) project.State {
 	t.Helper()

@@ -15,7 +15,7 @@ const (
 	OpEven     Op = "even"     // give the layers of the pads on Notes even ranges
 	OpLoudness Op = "loudness" // order the layers of the pads on Notes from soft to loud as measured, with even ranges
 	OpRanges   Op = "ranges"   // give the pads on Notes the ranges of the pad on From
-	OpAdd      Op = "add"      // bring Takes to the pad on From: replace, as layers, stacked or as takes of one layer
+	OpAdd      Op = "add"      // bring Takes to the pads on From and Notes: replace, as layers, stacked or as takes of one layer
 	OpTry      Op = "try"      // put the sample of Try in its place
 	OpCopy     Op = "copy"     // give the pads on Notes what Settings names of the pad on From
 )
@@ -42,17 +42,20 @@ type Edit struct {
 	Layer  int    `json:"layer,omitempty" minimum:"-1" maximum:"31"` // for stack and take: index of the layer, −1 every layer
 	Takes  []Take `json:"takes,omitempty" maxItems:"1024"`
 	Try    *Try   `json:"try,omitempty"`
-	// Settings names what OpCopy copies: play (held, choke, tracking), level, pan, tune, fades, envelope.
-	Settings []string `json:"settings,omitempty" maxItems:"6"`
+	// Settings names what OpCopy copies: play (held, choke, tracking), level, pan, tune, fades, envelope, drawn (the curves).
+	Settings []string `json:"settings,omitempty" maxItems:"7"`
 	Name     *string  `json:"name,omitempty" maxLength:"100"` // OpPads: also rename the kit
 	Label    string   `json:"label,omitempty" maxLength:"200"`
 }
 
-// Loudness tells a sample's measured loudness in dB.
-type Loudness func(sample string) float64
+// Ears tell what was measured of samples.
+type Ears interface {
+	Loudness(sample string) float64 // LUFS
+	PeakDB(sample string) float64   // dBFS
+}
 
 // Apply returns the edited kit; k is left as it was. What is asked for out of range is refused with ErrKit.
-func Apply(k Kit, e Edit, loud Loudness) (Kit, error) {
+func Apply(k Kit, e Edit, ears Ears) (Kit, error) {
 	next := k
 	each := func(f func(Pad) (Pad, error)) error {
 		for _, n := range e.Notes {
@@ -83,7 +86,7 @@ func Apply(k Kit, e Edit, loud Loudness) (Kit, error) {
 		err = each(func(p Pad) (Pad, error) { return p.spread(EvenRanges(len(p.Layers))) })
 	case OpLoudness:
 		err = each(func(p Pad) (Pad, error) {
-			sort.SliceStable(p.Layers, func(i, j int) bool { return p.Layers[i].loudness(loud) < p.Layers[j].loudness(loud) })
+			sort.SliceStable(p.Layers, func(i, j int) bool { return p.Layers[i].loudness(ears) < p.Layers[j].loudness(ears) })
 			return p.spread(EvenRanges(len(p.Layers)))
 		})
 	case OpRanges:
@@ -101,14 +104,15 @@ func Apply(k Kit, e Edit, loud Loudness) (Kit, error) {
 		if !haveFrom {
 			from = NewPad(e.From)
 		}
-		if from, err = from.Clone().add(e.How, e.Layer, e.Takes, loud); err == nil {
+		if from, err = from.Clone().add(e.How, e.Layer, e.Takes, ears); err == nil {
 			next = next.Put(from)
+			err = each(func(p Pad) (Pad, error) { return p.add(e.How, e.Layer, e.Takes, ears) })
 		}
 	case OpTry:
 		if e.Try == nil {
 			return k, fmt.Errorf("%w: no sound was given to try", ErrKit)
 		}
-		next = next.Put(k.Tried(*e.Try, loud))
+		next = next.Put(k.Tried(*e.Try, ears))
 	case OpCopy:
 		if !haveFrom {
 			return k, fmt.Errorf("%w: there is no pad on note %d", ErrKit, e.From)
@@ -134,11 +138,11 @@ func (p Pad) spread(ranges []Range) (Pad, error) {
 }
 
 // loudness is the layer's loudest sound's, by its first take.
-func (l Layer) loudness(loud Loudness) float64 {
+func (l Layer) loudness(ears Ears) float64 {
 	top := -200.0
 	for _, s := range l.Sounds {
 		for _, t := range s.Takes[:1] {
-			top = max(top, loud(t.Sample)+t.Shape.GainDB+s.LevelDB)
+			top = max(top, ears.Loudness(t.Sample)+t.Shape.GainDB+s.LevelDB)
 		}
 	}
 	return top
@@ -146,7 +150,7 @@ func (l Layer) loudness(loud Loudness) float64 {
 
 // add brings takes to the pad. New layers come in the order of their loudness; together with those that are there
 // they share the velocities evenly.
-func (p Pad) add(how How, layer int, takes []Take, loud Loudness) (Pad, error) {
+func (p Pad) add(how How, layer int, takes []Take, ears Ears) (Pad, error) {
 	if len(takes) == 0 {
 		return p, fmt.Errorf("%w: no sound was given", ErrKit)
 	}
@@ -162,7 +166,7 @@ func (p Pad) add(how How, layer int, takes []Take, loud Loudness) (Pad, error) {
 		for i, t := range takes {
 			fresh[i] = NewLayer(1, 127, t)
 		}
-		sort.SliceStable(fresh, func(i, j int) bool { return fresh[i].loudness(loud) < fresh[j].loudness(loud) })
+		sort.SliceStable(fresh, func(i, j int) bool { return fresh[i].loudness(ears) < fresh[j].loudness(ears) })
 		p.Layers = append(p.Layers, fresh...)
 		return p.spread(EvenRanges(len(p.Layers)))
 	case Stack, AddTake:
@@ -214,6 +218,10 @@ func (p Pad) take(from Pad, settings []string) (Pad, error) {
 		case "envelope":
 			for t := range p.Takes() {
 				t.Shape.AttackMS, t.Shape.DecayMS, t.Shape.SustainPct, t.Shape.ReleaseMS = shape.AttackMS, shape.DecayMS, shape.SustainPct, shape.ReleaseMS
+			}
+		case "drawn":
+			for t := range p.Takes() {
+				t.Shape.Level, t.Shape.Pan, t.Shape.Tune = shape.Level, shape.Pan, shape.Tune
 			}
 		default:
 			return p, fmt.Errorf("%w: %q is not a setting that can be copied", ErrKit, s)

@@ -29,6 +29,11 @@ type Shape struct {
 	DecayMS    float64 `json:"decayMS"`
 	SustainPct float64 `json:"sustainPct" minimum:"0" maximum:"100"`
 	ReleaseMS  float64 `json:"releaseMS"`
+	// What is drawn over the region's time, on top of all the above: level in dB (SilenceDB..+12), pan (−1..+1, added), tune in
+	// semitones (−24..+24, added).
+	Level Drawn `json:"level,omitempty" maxItems:"64"`
+	Pan   Drawn `json:"pan,omitempty" maxItems:"64"`
+	Tune  Drawn `json:"tune,omitempty" maxItems:"64"`
 }
 
 // Curve is how a fade out falls.
@@ -198,6 +203,9 @@ func (s Shape) check(in string) error {
 	case s.Curve != Straight && s.Curve != Falling && s.Curve != Round:
 		return fmt.Errorf("%w: %s has the unknown fade curve %q", ErrKit, in, s.Curve)
 	}
+	if err := errors.Join(s.Level.check(in, "level", SilenceDB, 12), s.Pan.check(in, "pan", -1, 1), s.Tune.check(in, "tune", -24, 24)); err != nil {
+		return err
+	}
 	const longest = 20_000
 	return within(in, bound{"gain", s.GainDB, -60, 48}, bound{"fade in", s.FadeInMS, 0, longest}, bound{"fade out", s.FadeOutMS, 0, longest},
 		bound{"attack", s.AttackMS, 0, longest}, bound{"decay", s.DecayMS, 0, longest}, bound{"release", s.ReleaseMS, 0, longest},
@@ -221,6 +229,12 @@ func (k Kit) Put(p Pad) Kit {
 	pads = append(pads, p)
 	slices.SortFunc(pads, func(a, b Pad) int { return a.Note - b.Note })
 	k.Pads = pads
+	return k
+}
+
+// Without is the kit without the pad on a note.
+func (k Kit) Without(note int) Kit {
+	k.Pads = slices.DeleteFunc(slices.Clone(k.Pads), func(p Pad) bool { return p.Note == note })
 	return k
 }
 

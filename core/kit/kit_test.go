@@ -91,7 +91,7 @@ func TestCheckRefusesWhatCannotSound(t *testing.T) {
 func take(name string) Take { return Take{Sample: name, Source: name, Shape: Whole()} }
 
 func TestEditsOfLayers(t *testing.T) {
-	loud := func(sample string) float64 { return map[string]float64{"a": -30, "b": -20, "c": -10, "d": -25}[sample] }
+	loud := loudOf
 	k, err := Apply(Kit{}, Edit{Op: OpAdd, From: 38, How: AddLayer, Takes: []Take{take("c"), take("a"), take("b"), take("d")}}, loud)
 	if err != nil {
 		t.Fatal(err)

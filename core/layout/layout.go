@@ -81,9 +81,9 @@ type Plan struct {
 // ErrOptions is returned for decisions that make no sense.
 var ErrOptions = errors.New("the samples cannot be laid out so")
 
-// Ears tell how samples sound: how loud, LUFS, and what kind.Alike compares.
+// Ears tell how samples sound: what was measured, and what kind.Alike compares.
 type Ears struct {
-	Loudness kit.Loudness
+	kit.Ears
 	Likeness func(sample string) []float32
 }
 
@@ -146,7 +146,7 @@ func Make(m drummap.Map, k kit.Kit, samples []Sample, o Options, ears Ears) (Pla
 	for n := range o.NoLane {
 		p.Map.Lanes = without(p.Map.Lanes, m, n)
 	}
-	return p.Plan, p.lay(samples, o, ears.Loudness)
+	return p.Plan, p.lay(samples, o, ears.Ears)
 }
 
 // planner is a plan that is being made.
@@ -310,7 +310,7 @@ func without(lanes []drummap.Lane, old drummap.Map, note int) []drummap.Lane {
 }
 
 // lay makes the pads of every row.
-func (p *planner) lay(samples []Sample, o Options, loud kit.Loudness) error {
+func (p *planner) lay(samples []Sample, o Options, ears kit.Ears) error {
 	for i := range p.Rows {
 		r := &p.Rows[i]
 		if how, ok := o.How[r.Lane.Note]; ok {
@@ -320,7 +320,7 @@ func (p *planner) lay(samples []Sample, o Options, loud kit.Loudness) error {
 		for _, s := range r.Samples {
 			e.Takes = append(e.Takes, samples[s].Take)
 		}
-		next, err := kit.Apply(p.Kit, e, loud)
+		next, err := kit.Apply(p.Kit, e, ears)
 		if err != nil {
 			return err
 		}

@@ -16,15 +16,21 @@ func sample(name string, k kind.Kind, sure float64) Sample {
 	return Sample{Take: kit.Take{Sample: name, Source: name, Shape: kit.Whole()}, Name: name, Kind: k, Confidence: sure}
 }
 
+// loudnesses are measured of samples by their names.
+type loudnesses map[string]float64
+
+func (l loudnesses) Loudness(s string) float64 { return l[s] }
+func (loudnesses) PeakDB(string) float64       { return -6 }
+
 // ears hear loudness by name, and likeness as one number a sample, far apart for different letters.
-func ears(loud map[string]float64) Ears {
-	return Ears{func(s string) float64 { return loud[s] }, func(s string) []float32 { return []float32{float32(s[0])} }}
+func ears(loud loudnesses) Ears {
+	return Ears{loud, func(s string) []float32 { return []float32{float32(s[0])} }}
 }
 
 func TestSamplesGoToTheLanesOfTheirKind(t *testing.T) {
 	m := drummap.FullSet()
 	k := kit.Kit{Pads: []kit.Pad{{Note: 36, VelTrack: 100, Layers: []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: "old", Source: "k soft", Shape: kit.Whole()})}}}}
-	loud := ears(map[string]float64{"snare hard": -10, "snare soft": -30})
+	loud := ears(loudnesses{"snare hard": -10, "snare soft": -30})
 	in := []Sample{sample("k", "kick", 0.9), sample("snare hard", "snare", 0.9), sample("snare soft", "snare", 0.4), sample("hc", "closed hat", 0.9), sample("ho", "open hat", 0.9),
 		sample("bell", "cowbell", 0.9), sample("old", "kick", 1), sample("l", "loop", 1), sample("mt", "mid tom", 1)}
 	p, err := Make(m, k, in, Options{By: ByKind}, loud)

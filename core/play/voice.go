@@ -89,11 +89,14 @@ func (v VoiceSpec) Shape(sample sound.Buffer) Voice {
 		region = region.Reversed()
 	}
 	speed := music.TuneRate(v.Semitones)
+	resample := func(b sound.Buffer) sound.Buffer { return drawn(b, s, v.Rate, v.Semitones) }
 	perFrame := float64(v.Rate) / float64(region.Rate) / speed // output frames a source frame
 	out := Voice{}
-	if loopLo, loopHi, ok := loopWithin(s, start, end); ok {
+	switch loopLo, loopHi, ok := loopWithin(s, start, end); ok {
+	case true:
 		// the envelope must have come to rest before what repeats begins
 		still := (s.AttackMS + s.DecayMS) / 1000 * float64(v.Rate) / perFrame
+		still = max(still, max(s.Level.EndMS(), s.Pan.EndMS(), s.Tune.EndMS())/1000*float64(region.Rate))
 		lead := region.Region(0, loopHi)
 		once := region.Region(loopLo, loopHi)
 		repeats := 1 + max(0, int(math.Ceil((still-float64(loopLo))/float64(loopHi-loopLo))))
@@ -102,12 +105,20 @@ func (v VoiceSpec) Shape(sample sound.Buffer) Voice {
 		for range repeats + 1 { // one more, so that the resampler sees what follows
 			whole = whole.Then(once)
 		}
-		out.Buffer = whole.Resample(v.Rate, speed)
+		out.Buffer = resample(whole)
+		if len(s.Tune) > 0 { // what repeats has the curve's last pitch, and begins where its frames have come to
+			at := music.TuneRate(v.Semitones + s.Tune[len(s.Tune)-1].Value)
+			length := float64(loopHi-loopLo) * float64(v.Rate) / float64(region.Rate) / at
+			out.LoopStart = placeOf(whole, s, v.Rate, v.Semitones, float64(from))
+			out.LoopEnd = min(out.Frames(), out.LoopStart+int(math.Round(length)))
+			out.Buffer = out.Buffer.Region(0, out.LoopEnd)
+			break
+		}
 		out.LoopStart = int(math.Round(float64(from) * perFrame))
 		out.LoopEnd = int(math.Round(float64(from+loopHi-loopLo) * perFrame))
 		out.Buffer = out.Buffer.Region(0, out.LoopEnd)
-	} else {
-		out.Buffer = region.Resample(v.Rate, speed)
+	default:
+		out.Buffer = resample(region)
 		if v.Stretch > 0 && v.Stretch != 1 {
 			out.Buffer = out.Buffer.Stretch(v.Stretch)
 		}
@@ -131,6 +142,54 @@ func (v VoiceSpec) Shape(sample sound.Buffer) Voice {
 		out.FadeOut(edge, nil)
 	}
 	return out
+}
+
+// drawn resamples a region to a rate, tuned, with its drawn curves of tune, level and pan.
+func drawn(b sound.Buffer, s kit.Shape, rate int, semitones float64) sound.Buffer {
+	perMS := float64(b.Rate) / 1000
+	var out sound.Buffer
+	at := func(i int) float64 { return float64(i) * music.TuneRate(semitones) * 1000 / float64(rate) } // ms of the region
+	if len(s.Tune) == 0 {
+		out = b.Resample(rate, music.TuneRate(semitones))
+	} else {
+		var from []float64
+		out, from = b.ResampleAlong(rate, tuneAlong(s, semitones, perMS))
+		at = func(i int) float64 { return from[i] / perMS }
+	}
+	if len(s.Level) > 0 {
+		for i := range out.Frames() {
+			g := float32(s.Level.GainAt(at(i)))
+			for _, ch := range out.Channels {
+				ch[i] *= g
+			}
+		}
+	}
+	if len(s.Pan) > 0 {
+		if len(out.Channels) == 1 {
+			out.Channels = append(out.Channels, append([]float32(nil), out.Channels[0]...))
+		}
+		for i := range out.Frames() {
+			left, right := kit.PanGains(s.Pan.At(at(i)))
+			out.Channels[0][i] *= float32(left * math.Sqrt2) // as it is in the middle
+			out.Channels[1][i] *= float32(right * math.Sqrt2)
+		}
+	}
+	return out
+}
+
+// tuneAlong is how fast a region plays at one of its frames.
+func tuneAlong(s kit.Shape, semitones, framesAMS float64) func(frame float64) float64 {
+	return func(frame float64) float64 { return music.TuneRate(semitones + s.Tune.At(frame/framesAMS)) }
+}
+
+// placeOf is the output frame at which a frame of a region with a drawn tune is read.
+func placeOf(b sound.Buffer, s kit.Shape, rate int, semitones, frame float64) int {
+	speed := tuneAlong(s, semitones, float64(b.Rate)/1000)
+	n := 0
+	for pos := 0.0; pos < frame; n++ {
+		pos += float64(b.Rate) / float64(rate) * speed(pos)
+	}
+	return n
 }
 
 // curves give a fade out's gain for what is left of it, 0..1.

@@ -19,8 +19,7 @@ type World interface {
 	Sample(hash string) (shelf.Item, error)
 	// HasAudio reports whether the audio of a hash is kept.
 	HasAudio(hash string) bool
-	// Loudness tells a sample's measured loudness, LUFS.
-	Loudness(hash string) float64
+	kit.Ears
 }
 
 // Draft is a project while it is edited: what it is now, and what has been changed so far.

@@ -15,6 +15,8 @@ type Edit struct {
 	Carry         *CarryRequest  `json:"carry,omitempty"`
 	Kit           *KitEdit       `json:"kit,omitempty"`
 	LayOut        *LayOut        `json:"layOut,omitempty"`
+	MovePad       *MovePad       `json:"movePad,omitempty"`
+	SpreadPad     *SpreadPad     `json:"spreadPad,omitempty"`
 	Pattern       *PatternEdit   `json:"pattern,omitempty"`
 	AddPattern    *AddPattern    `json:"addPattern,omitempty"`
 	RemovePattern *RemovePattern `json:"removePattern,omitempty"`

@@ -13,7 +13,7 @@ import (
 )
 
 func (e *KitEdit) Apply(d *Draft) (string, error) {
-	next, err := kit.Apply(d.Kit, e.Edit, d.World.Loudness)
+	next, err := kit.Apply(d.Kit, e.Edit, d.World)
 	if err != nil {
 		return "", err
 	}
@@ -98,7 +98,7 @@ func (p Project) PlanLayout(w World, e LayOut) (layout.Plan, error) {
 			samples[i].Kind, samples[i].Confidence = part.Kind, part.Confidence
 		}
 	}
-	return layout.Make(p.Map, p.Kit, samples, e.Options, layout.Ears{Loudness: w.Loudness, Likeness: func(hash string) []float32 {
+	return layout.Make(p.Map, p.Kit, samples, e.Options, layout.Ears{Ears: w, Likeness: func(hash string) []float32 {
 		it, _ := w.Sample(hash) // what is not on the shelf is compared by name
 		return it.Facts.Likeness
 	}})

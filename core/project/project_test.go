@@ -35,6 +35,7 @@ func (world) Sample(hash string) (shelf.Item, error) {
 }
 func (world) HasAudio(hash string) bool    { return hash != "gone" }
 func (world) Loudness(hash string) float64 { return -float64(len(hash)) }
+func (world) PeakDB(string) float64        { return -6 }
 
 func newWorld(prefix string) world { return world{prefix, new(int)} }
 
@@ -145,6 +146,10 @@ func edits(s State) []Edit {
 		{Settings: &SettingsEdit{BPM: &bpm, Muted: map[int]bool{38: true}, Solo: map[int]bool{36: true}}},
 		{Map: &MapEdit{Map: m, Moves: map[int]int{36: 35}, MoveHits: true, MoveSounds: true, Label: "x"}},
 		{AddLane: &AddLane{Note: 99, Name: "deep kick"}},
+		{AddLane: &AddLane{Name: "open hat", Find: true}},
+		{MovePad: &MovePad{From: 38, To: 50, How: "move"}},
+		{MovePad: &MovePad{From: 36, To: 43, How: "swap"}},
+		{SpreadPad: &SpreadPad{Note: 36, Count: 3, Step: -1.5, Below: 1}},
 		{Carry: &CarryRequest{From: drummap.FullSet(), To: drummap.GeneralMIDI(), Corrections: map[int]int{36: 35}}},
 		{Carry: &CarryRequest{From: drummap.FullSet(), To: drummap.GeneralMIDI(), Copies: true, Patterns: []string{pid}}},
 		{Kit: &KitEdit{kit.Edit{Op: kit.OpAdd, From: 90, How: kit.Replace, Takes: []kit.Take{{Sample: "bb", Source: "b.wav", Shape: kit.Whole()}}}}},

@@ -91,6 +91,41 @@ func (b Buffer) Resample(rate int, speed float64) Buffer {
 	return out
 }
 
+// ResampleAlong converts the buffer to rate while its speed changes: speed tells how fast it plays at a source frame (1 keeps the
+// pitch). from gives, for each output frame, the source frame it was read at.
+func (b Buffer) ResampleAlong(rate int, speed func(frame float64) float64) (out Buffer, from []float64) {
+	ratio := float64(b.Rate) / float64(rate)
+	const slowest, fastest = 1.0 / 64, 64
+	for pos := 0.0; pos < float64(b.Frames()); {
+		from = append(from, pos)
+		pos += ratio * math.Min(fastest, math.Max(slowest, speed(pos)))
+	}
+	out = New(rate, len(b.Channels), len(from))
+	parts.Do(len(from), rate, func(lo, hi int) {
+		var taps []float64
+		for i := lo; i < hi; i++ {
+			pos := from[i]
+			step := ratio * math.Min(fastest, math.Max(slowest, speed(pos)))
+			cut := math.Min(1, 1/step) * cutoffShare
+			half := sincZeros / cut
+			first, last := int(math.Ceil(pos-half)), int(math.Floor(pos+half))
+			if n := last - first + 1; n > cap(taps) {
+				taps = make([]float64, n)
+			}
+			weights := taps[:last-first+1]
+			for k := range weights {
+				weights[k] = sincAt(math.Abs(pos-float64(first+k))*cut) * cut
+			}
+			for c, src := range b.Channels {
+				if from, to := max(0, -first), min(len(weights), len(src)-first); from < to {
+					out.Channels[c][i] = dot(weights[from:to], src[first+from:first+to])
+				}
+			}
+		}
+	})
+	return out, from
+}
+
 // dot is the sum of products; four sums at a time keep the processor busy.
 func dot(w []float64, x []float32) float32 {
 	x = x[:len(w)]

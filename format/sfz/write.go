@@ -55,6 +55,9 @@ func Write(k kit.Kit, name func(note int) string, paths func(sample string) stri
 
 func writeRegion(b *strings.Builder, p kit.Pad, layer int, s kit.Sound, n int, t kit.Take, path string, lose func(string, ...any)) {
 	l, sh := p.Layers[layer], t.Shape
+	if len(sh.Level)+len(sh.Pan)+len(sh.Tune) > 0 {
+		lose("curves drawn over a sound's level, pan and tune are left out")
+	}
 	fmt.Fprintf(b, "<region> sample=%s\n lovel=%d hivel=%d", path, l.Lo, l.Hi)
 	put := func(opcode string, v, usual float64) {
 		if v != usual {
