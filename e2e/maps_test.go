@@ -130,7 +130,6 @@ func TestMappingLanes(t *testing.T) {
 	// saved by name
 	w.click(`[data-id="save-map"]`)
 	w.retype(`[data-id="map-name"]`, "Wet boathouse")
-	w.do(chromedp.Click(chromedp.Search(`//div[contains(@class,"ant-modal")]//button[contains(., "Save")]`), chromedp.NodeVisible))
 	w.until("kept", `document.querySelector('[data-map="Wet boathouse"]')!==null`)
 	w.saved()
 

@@ -139,6 +139,10 @@ func (s *Server) addShelfRoutes(api *echo.Group) {
 			pieces, err := layout.Cut(c.Request().Context(), buf, layout.CutOptions{Strength: r.Strength, MinGapS: r.MinGapMS / 1000, DeadDB: r.DeadDB, Marks: r.Marks})
 			return cutReply{pieces}, err
 		})
+	handle(s, api, http.MethodGet, "/samples/:hash/tempo", "getSampleTempo", "The tempo, meter and first bar heard in a recording",
+		func(c *echo.Context, r SamplePath) (service.Tempo, error) {
+			return s.bench.TempoOf(c.Request().Context(), r.Hash)
+		})
 	handleBlob(s, api, "/samples/:hash/part", "getPart", "A part of a sample as WAV at its own rate and depth", "audio/wav",
 		func(_ *echo.Context, r partRequest) (blob, error) {
 			name, data, err := s.bench.RegionWAV(r.Hash, r.Start, r.End)

@@ -3,13 +3,18 @@ package project
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"path"
+	"slices"
 	"strings"
 
 	"hexachord/core/drummap"
+	"hexachord/core/feel"
 	"hexachord/core/kind"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
 )
 
 func (e *KitEdit) Apply(d *Draft) (string, error) {
@@ -80,6 +85,42 @@ type LayOut struct {
 	Parts   []SamplePart   `json:"parts" required:"true" maxItems:"20000"`
 	Options layout.Options `json:"options" required:"true"`
 	Name    string         `json:"name,omitempty" maxLength:"100"` // of a kit and map that begin with it
+	// Loop makes a pattern that plays pieces of one recording as it did.
+	Loop *LoopPattern `json:"loop,omitempty"`
+}
+
+// LoopPattern is a pattern that plays the pieces of a recording at their places in it.
+type LoopPattern struct {
+	Name      string      `json:"name" required:"true" minLength:"1" maxLength:"200"`
+	BPM       float64     `json:"bpm" minimum:"20" maximum:"400"` // of the recording
+	Meter     music.Meter `json:"meter"`
+	StartS    float64     `json:"startS" minimum:"0" maximum:"3600"`  // where its bar 1 begins in the recording
+	Seconds   float64     `json:"seconds" minimum:"0" maximum:"3600"` // how long the recording is
+	TakeTempo bool        `json:"takeTempo,omitempty"`                // the project plays at its tempo from then on
+}
+
+// pattern places the pieces that a plan laid out. Each is struck at 127, where a pad sounds its sample as loud as it is.
+func (e LoopPattern) pattern(w World, parts []SamplePart, rows []layout.Row) (pattern.Pattern, error) {
+	beats := int(math.Ceil((e.Seconds-e.StartS)/music.SecondsPerTick(e.BPM)/float64(e.Meter.BarTicks()) - 0.02))
+	straight := feel.Straight
+	pt := pattern.Pattern{Name: e.Name, Bars: max(1, min(music.MaxBars, beats)), Meter: e.Meter, Grid: music.Sixteenths, Feel: &straight, Hits: []pattern.Hit{}}
+	put := map[pattern.Key]bool{}
+	for _, r := range rows {
+		for _, i := range r.Samples {
+			it, err := w.Sample(parts[i].Hash)
+			if err != nil {
+				return pt, err
+			}
+			h := pattern.Hit{Note: r.Lane.Note, Tick: music.Ticks(float64(parts[i].StartFrame)/float64(max(1, it.Rate))-e.StartS, e.BPM), Velocity: 127, Split: 1}
+			if h.Tick < -pattern.MaxLeadTicks || h.Tick >= pt.LengthTicks() || put[h.Key()] {
+				continue
+			}
+			put[h.Key()] = true
+			pt.Hits = append(pt.Hits, h)
+		}
+	}
+	slices.SortFunc(pt.Hits, func(a, b pattern.Hit) int { return cmp.Or(a.Tick-b.Tick, a.Note-b.Note) })
+	return pt, pt.Check()
 }
 
 // PlanLayout plans where pieces go in a project's kit.
@@ -115,6 +156,23 @@ func (e *LayOut) Apply(d *Draft) (string, error) {
 	if err := d.PutMap(plan.Map); err != nil {
 		return "", err
 	}
+	if l := e.Loop; l != nil {
+		pt, err := l.pattern(d.World, e.Parts, plan.Rows)
+		if err != nil {
+			return "", err
+		}
+		if l.TakeTempo {
+			settings := d.Settings
+			settings.BPM = l.BPM
+			if err := d.PutSettings(settings); err != nil {
+				return "", err
+			}
+		}
+		pt.Name = d.freeName(pt.Name)
+		if _, err := d.AddPattern(pt); err != nil {
+			return "", err
+		}
+	}
 	n := len(e.Parts) - len(plan.Left)
 	label := fmt.Sprintf("Lay out %d samples", n)
 	if n == 1 {
@@ -123,7 +181,12 @@ func (e *LayOut) Apply(d *Draft) (string, error) {
 	return label, d.PutKit(plan.Kit)
 }
 
-func (e *LayOut) Scope(Project) Scope { return mapAndKit }
+func (e *LayOut) Scope(Project) Scope {
+	if e.Loop != nil && e.Loop.TakeTempo {
+		return mapAndKit.And(Scope{Settings: []string{"bpm"}})
+	}
+	return mapAndKit
+}
 
 // mapAndKit is the scope of what goes over all lanes and pads.
 var mapAndKit = Scope{Keys: []Key{{KindMap, only}, {KindKit, only}}}

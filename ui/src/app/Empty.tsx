@@ -1,10 +1,10 @@
 // A project without lanes: five ways to begin, the lanes of the first already shown in outline.
 import { Button } from 'antd';
+import { NoteName } from '../lanes/NoteName';
 import type { Project } from '../api/client';
 import { bringFile } from '../break/listen';
 import { Chip, HitMark, hex, Poly } from '../lanes/marks';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { noteName } from '../model/time';
 import { bring, bringSamples } from './bring';
 import { soundFiles } from './dropped';
 import { audioFiles, midiFiles, PickFile, useFiles } from './PickFile';
@@ -110,7 +110,7 @@ export function Empty({ project }: { project: Project }) {
               <span className="nm muted">{role}</span>
               <span className="nt">
                 <i>{note}</i>
-                {noteName(note)}
+                <NoteName note={note} />
               </span>
               <span className="lab">none</span>
             </div>

@@ -12,6 +12,7 @@ import {
   type HearEdit,
   type KitChange,
   type LayoutOptions,
+  type LoopPattern,
   type Listener,
   type MapEdit,
   type Project,
@@ -255,8 +256,15 @@ export const editSettings = (settings: SettingsEdit, label: string) => {
 export const takeKit = (kit: string) => edit([{ takeKit: { kit } }]);
 export const editMap = (map: MapEdit) => edit([{ map }]);
 export const editKit = (kit: KitChange) => edit([{ kit }]);
-export const layOut = (parts: SamplePart[], options: LayoutOptions, name: string) =>
-  edit([{ layOut: { parts, options, name: name.slice(0, 100) } }]);
+export const layOut = (
+  parts: SamplePart[],
+  options: LayoutOptions,
+  name: string,
+  loop: LoopPattern | null = null,
+) =>
+  edit([{ layOut: { parts, options, name: name.slice(0, 100), ...(loop ? { loop } : {}) } }], '', (r) => {
+    if (loop) showNew(r);
+  });
 export const writeFeel = (pattern: string) => edit([{ writeFeel: { pattern } }]);
 export const deletePattern = (id: string) => edit([{ removePattern: { id } }]);
 export const deleteGroove = (id: string) => edit([{ removeGroove: { id } }]);

@@ -1,4 +1,5 @@
 import { memo, useEffect, useRef, useState } from 'react';
+import { NoteName } from './NoteName';
 import type { Lane } from '../api/client';
 import { player } from '../player/player';
 import { strike, toggleSilence, useBench } from '../app/state';
@@ -6,7 +7,6 @@ import { velocityAt } from '../pads/velocity';
 import { useSampleDrop } from '../sounds/drops';
 import { Chip, LevelLight } from './marks';
 import { sameRow } from './same';
-import { noteName } from '../model/time';
 
 const lightMS = 260;
 
@@ -95,7 +95,7 @@ const Row = memo(function Row({
       )}
       <span className="nt">
         <i>{lane.note}</i>
-        {noteName(lane.note)}
+        <NoteName note={lane.note} />
       </span>
       <span className="ld">
         {layers > 0 ? <Light note={lane.note} layers={layers} /> : <span className="lab">none</span>}

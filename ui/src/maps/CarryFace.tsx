@@ -1,10 +1,10 @@
 // Patterns carried from one map to another: every lane → lane with its hits, before anything changes.
 import { Button, Checkbox, Segmented, Select, Switch } from 'antd';
+import { NoteName } from '../lanes/NoteName';
 import type { Lane, Link, Project } from '../api/client';
 import { Transport } from '../app/Transport';
 import { useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { noteName } from '../model/time';
 import { bringLane, type Carrying, endCarry, planCarry, useMaps } from './state';
 
 const rowH = 32;
@@ -18,7 +18,7 @@ function Side({ lane, note, tail }: { lane: Lane | undefined; note: number; tail
       <span className="nm">{lane?.name ?? 'no lane'}</span>
       <span className="nt">
         <i>{note}</i>
-        {noteName(note)}
+        <NoteName note={note} />
       </span>
       <span className="num" style={{ marginLeft: 8 }}>
         {tail}

@@ -8,6 +8,7 @@ import { useMaps } from './state';
 export function Comb({ project, width }: { project: Project; width: number }) {
   const listening = useMaps((s) => s.listening !== null);
   const chosen = useBench((s) => s.lane);
+  useBench((s) => s.middleC); // names follow it
   const notes = [...project.map.lanes, ...project.missing].map((l) => l.note);
   const lo = Math.max(0, Math.min(33, ...notes) - 2);
   const hi = Math.min(127, Math.max(76, ...notes) + 2);

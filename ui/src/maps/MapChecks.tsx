@@ -1,8 +1,8 @@
 // What is wrong with the map, each fault with its remedy; and what the part plays to.
 import { Button, Select, Switch } from 'antd';
+import { NoteName } from '../lanes/NoteName';
 import type { Project } from '../api/client';
 import { editSettings } from '../app/state';
-import { noteName } from '../model/time';
 import { midiOut, usePorts } from '../player/midi';
 import { Colours, roles } from './MapRow';
 import { addLane, changeLanes, hideUnused, listenFor, removeLanes, sendHits, useMaps } from './state';
@@ -138,7 +138,7 @@ export function Missing({ project }: { project: Project }) {
       {project.missing.slice(0, 4).map((m) => (
         <span key={m.note} className="row" data-missing={m.note}>
           <b className="num" style={{ width: 62 }}>
-            {m.note} {noteName(m.note)}
+            {m.note} <NoteName note={m.note} />
           </b>
           <span className="ellipsis" style={{ width: 110 }}>
             {m.patterns.join(', ')}
@@ -227,7 +227,7 @@ export function Plays({ project }: { project: Project }) {
             <span key={a.id} className="row num" data-received={a.note}>
               <span style={{ width: 64 }}>{(a.atMS / 1000).toFixed(3)} s</span>
               <span style={{ width: 56 }}>
-                {a.note} {noteName(a.note)}
+                {a.note} <NoteName note={a.note} />
               </span>
               <span style={{ width: 30 }}>{a.velocity}</span>
               <span className="ellipsis">{a.name || 'no lane'}</span>

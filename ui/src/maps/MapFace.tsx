@@ -1,5 +1,6 @@
 // Editing the drum map: every lane a row of what it is called, looks like and answers to.
 import { Button } from 'antd';
+import { NoteName } from '../lanes/NoteName';
 import { memo, useEffect } from 'react';
 import type { Lane, Project } from '../api/client';
 import { Transport } from '../app/Transport';
@@ -8,7 +9,6 @@ import { useSize } from '../app/useSize';
 import { MapBar } from '../lanes/MapBar';
 import { Chip } from '../lanes/marks';
 import { sameRow } from '../lanes/same';
-import { noteName } from '../model/time';
 import { midiOut, onMidiNote } from '../player/midi';
 import { Comb } from './Comb';
 import { Checks, Missing, Plays } from './MapChecks';
@@ -46,7 +46,7 @@ const Shown = memo(function Shown({
       <span className="nm">{lane?.name ?? <span className="lab">no lane</span>}</span>
       <span className="nt">
         <i>{note}</i>
-        {noteName(note)}
+        <NoteName note={note} />
       </span>
     </div>
   );
@@ -127,7 +127,7 @@ export function MapFace({ project }: { project: Project }) {
               ) : (
                 <div className="maprow">
                   <Button size="small" type="text" onClick={() => void addLane(n)}>
-                    Make a lane on {n} {noteName(n)}
+                    Make a lane on {n} <NoteName note={n} />
                   </Button>
                 </div>
               )}

@@ -103,6 +103,7 @@ export const MapRow = memo(function MapRow({
   first: boolean;
   last: boolean;
 }) {
+  useBench((s) => s.middleC); // names follow it
   const [name, setName] = useState<string | null>(null);
   const [code, setCode] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);

@@ -1,10 +1,10 @@
 // All projects and kits, each with its picture; opens from the project's name.
 import { Button, Dropdown, Input, Segmented, Select } from 'antd';
+import { NoteName } from '../lanes/NoteName';
 import { useEffect, useRef } from 'react';
 import type { KeptKit, Project, ProjectCard } from '../api/client';
 import { Transport } from '../app/Transport';
 import { Chip } from '../lanes/marks';
-import { noteName } from '../model/time';
 import { bringKit } from '../maps/state';
 import { ChosenStrip } from './ChosenStrip';
 import { Bring, Trash } from './Bring';
@@ -143,7 +143,7 @@ function WouldGet({ project }: { project: Project }) {
             <span className="nm ellipsis">{l.name}</span>
             <span className="nt">
               <i>{l.note}</i>
-              {noteName(l.note)}
+              <NoteName note={l.note} />
             </span>
             {brought &&
               (n > 0 ? (

@@ -74,6 +74,7 @@ export function Actions({ project }: { project: Project }) {
             { key: 'replace', label: full ? `Replace all of ${name}` : `Put on ${name}` },
             { key: 'layer', label: `Add to ${name} as a layer`, disabled: !full },
             { key: 'stack', label: `Stack on layer ${at + 1} of ${name}`, disabled: !full },
+            { key: 'stack all', label: `Stack on every layer of ${name}`, disabled: !full },
             { key: 'take', label: `Add to layer ${at + 1} as a take`, disabled: !full },
             { key: 'lane', label: 'Put on a lane of its own kind' },
             { type: 'divider' },
@@ -87,6 +88,7 @@ export function Actions({ project }: { project: Project }) {
               useBench.setState({ face: 'sounds' });
               useShelf.setState({ open: false });
             } else if (key === 'lane') void planDrop({ parts, names: [s.name], from: 'the shelf' });
+            else if (key === 'stack all') void addTo(lane, parts, [s.name], 'stack', -1);
             else void addTo(lane, parts, [s.name], key as 'replace', key === 'layer' ? -1 : at);
           },
         }}

@@ -170,13 +170,17 @@ export function CutStrip({ cut }: { cut: Cut }) {
             </span>
           </>
         ) : (
-          <span className="lab">
-            No sound reaches over the strength chosen. Lower it, or drag over the waveform.
+          <span className="lab" role="status">
+            {cut.looking
+              ? 'Looking for attacks…'
+              : 'No sound reaches over the strength chosen. Lower it, or drag over the waveform.'}
           </span>
         )}
       </div>
       <div className="dropcol" style={{ width: 360, borderRight: 0 }}>
-        <span className="ttl">{pieces.length} sounds between marks</span>
+        <span className="ttl">
+          {cut.looking ? 'Looking for attacks…' : `${pieces.length} sounds between marks`}
+        </span>
         <span className="lab">{given.size} given to lanes</span>
         <span className="row">
           <Button
@@ -194,7 +198,7 @@ export function CutStrip({ cut }: { cut: Cut }) {
           <Button style={{ width: 112 }} disabled={pieces.length === 0} onClick={() => chop({ by: 'order' })}>
             Spread on pads
           </Button>
-          <span>one a pad, in order</span>
+          <span>one a pad, in order, with a pattern that plays them</span>
         </span>
       </div>
     </div>

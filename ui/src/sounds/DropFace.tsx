@@ -10,7 +10,7 @@ import { hear } from '../shelf/state';
 import { DropStrip } from './DropStrip';
 import { usePartPeaks } from './peaks';
 import { optionsWith, ownLane, PlanThumb, usePlanDrop } from './plan';
-import { type Dropping, endDrop, padOf, planDrop } from './state';
+import { type Dropping, endDrop, padOf, planDrop, useSounds } from './state';
 
 /** A sound that sits on a lane now. */
 function There({ hash, start, end }: { hash: string; start: number; end: number }) {
@@ -139,10 +139,10 @@ function PlanRow({
         <>
           <span aria-hidden="true">→</span>
           <span className="c2">
-            {row.samples.slice(0, 3).map((s) => (
+            {row.samples.slice(0, 2).map((s) => (
               <PlanThumb key={s} dropping={dropping} at={s} w={34} choose={choose} />
             ))}
-            <span className="ellipsis" style={{ maxWidth: 120 }}>
+            <span className="ellipsis" style={{ maxWidth: 156 }}>
               {dropping.names[row.samples[0] ?? 0]?.replace(/\.[^.]*$/, '')}
             </span>
             {row.samples.length > 1 && <span className="lab">{row.samples.length} files</span>}
@@ -230,6 +230,21 @@ export function DropFace({
           ]}
           onChange={(by) => optionsWith(options, { by: by as LayoutOptions['by'], lane: {} })}
         />
+        {dropping.loop && (
+          <>
+            <span className="sep" />
+            <Switch
+              size="small"
+              checked={dropping.withLoop}
+              aria-label="With a pattern that plays them as the recording did"
+              data-id="with-loop"
+              onChange={(withLoop) => useSounds.setState({ dropping: { ...dropping, withLoop } })}
+            />
+            <span title="A pattern that plays the pieces at their places in the recording">
+              as a pattern, {dropping.loop.bpm.toFixed(1)} BPM
+            </span>
+          </>
+        )}
         <span className="grow" />
         <Switch
           size="small"

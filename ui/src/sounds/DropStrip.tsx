@@ -113,7 +113,7 @@ export function DropStrip({ dropping, chosen, choose }: Props) {
         {fresh.slice(0, 5).map((r) => (
           <span key={r.lane.note} className="row">
             <Chip code={r.lane.code} family={r.lane.color} w={25} h={20} />
-            <span className="ellipsis" style={{ width: 104 }}>
+            <span className="ellipsis" style={{ flex: 1 }}>
               {r.lane.name}
             </span>
             <span className="num">{r.lane.note}</span>

@@ -1,14 +1,19 @@
 // Over the velocity ladder: what is wrong with it, and what is done to all of its layers.
 import { DeleteOutlined } from '@ant-design/icons';
+import { useState } from 'react';
+import { NoteName } from '../lanes/NoteName';
 import { Button, Dropdown } from 'antd';
 import type { Lane, Pad, Project, Range } from '../api/client';
-import { shownLanes } from '../app/state';
+import { edit, shownLanes } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { noteName } from '../model/time';
 import { openShelf } from '../shelf/state';
+import { movePad, SpreadPad } from './PadThings';
 import { NumberField } from '../app/NumberField';
 import { closings, withLimit, withoutLayer } from './limits';
 import { chooseTake, kitEdit, padOf, putPad, useSounds } from './state';
+
+/** What a setting that is copied is called. */
+const copied: Record<string, string> = { play: 'how it plays', drawn: 'its drawn curves' };
 
 const range = (r: Range) => (r.lo === r.hi ? `${r.lo}` : `${r.lo}–${r.hi}`);
 
@@ -42,6 +47,7 @@ export function LadderHead({
   const others = shownLanes(project.map).filter(
     (l) => l.note !== lane.note && padOf(project, l.note).layers.length === pad.layers.length,
   );
+  const [spreading, setSpreading] = useState(false);
   const even = () => void kitEdit({ op: 'even', notes: [lane.note], label: `Even ranges of ${lane.name}` });
   const byLoudness = () =>
     void kitEdit({ op: 'loudness', notes: [lane.note], label: `Order ${lane.name} by loudness` });
@@ -53,7 +59,7 @@ export function LadderHead({
           {lane.name}
         </span>
         <span className="lab">
-          {lane.role}, {lane.note} {noteName(lane.note)}
+          {lane.role}, {lane.note} <NoteName note={lane.note} />
         </span>
         <span className="grow" />
         {gap && (
@@ -89,6 +95,7 @@ export function LadderHead({
           {counted(pad.layers.length, 'layer')}, {counted(takes, 'take')}
         </span>
       </div>
+      {spreading && <SpreadPad lane={lane} close={() => setSpreading(false)} />}
       <div className="row" style={{ padding: '0 14px', gap: 6 }}>
         <Button
           size="small"
@@ -134,9 +141,9 @@ export function LadderHead({
                     : []),
                 ],
               },
-              ...['envelope', 'fades', 'level', 'pan', 'tune', 'play'].map((setting) => ({
+              ...['envelope', 'fades', 'drawn', 'level', 'pan', 'tune', 'play'].map((setting) => ({
                 key: setting,
-                label: `Copy ${setting === 'play' ? 'how it plays' : `its ${setting}`} to`,
+                label: `Copy ${copied[setting] ?? `its ${setting}`} to`,
                 children: [
                   { key: `${setting} all`, label: 'every other pad' },
                   ...project.kit.pads
@@ -148,6 +155,19 @@ export function LadderHead({
                 ],
               })),
               { type: 'divider' },
+              ...(['copy', 'move', 'swap'] as const).map((how) => ({
+                key: `pad ${how}`,
+                label: { copy: 'Copy the whole pad to', move: 'Move the pad to', swap: 'Swap the pad with' }[
+                  how
+                ],
+                disabled: takes === 0,
+                children: project.map.lanes
+                  .filter((l) => l.note !== lane.note)
+                  .map((l) => ({ key: `pad-${how} ${l.note}`, label: `${l.code} ${l.name}` })),
+              })),
+              { key: 'duplicate', label: 'Duplicate it on a lane of its own', disabled: takes === 0 },
+              { key: 'spread', label: 'Spread it over notes…', disabled: takes === 0 },
+              { type: 'divider' },
               { key: 'crossfade', label: pad.crossfade ? 'Do not crossfade overlaps' : 'Crossfade overlaps' },
               {
                 key: 'empty',
@@ -158,6 +178,18 @@ export function LadderHead({
             ],
             onClick: ({ key }) => {
               const [what, to] = key.split(' ');
+              if (what?.startsWith('pad-') && to) {
+                movePad(lane.note, Number(to), what.slice(4) as 'copy');
+                return;
+              }
+              if (key === 'duplicate') {
+                void edit([{ spreadPad: { note: lane.note, count: 1, step: 0 } }]);
+                return;
+              }
+              if (key === 'spread') {
+                setSpreading(true);
+                return;
+              }
               if (key === 'even') even();
               else if (key === 'loudness') byLoudness();
               else if (key === 'crossfade')

@@ -5,6 +5,7 @@ import { useBench } from '../app/state';
 import { sameRow } from '../lanes/same';
 import { Mini } from '../shelf/Mini';
 import { useSampleDrop } from './drops';
+import { padType } from './PadThings';
 import { usePartPeaks } from './peaks';
 import { chooseTake, padOf, useSounds } from './state';
 
@@ -61,7 +62,15 @@ const LayerRow = memo(function LayerRow({
     <div
       className={`layers f-${lane.color} ${selected ? 'sel' : ''} ${over ? 'over' : ''}`}
       data-drop={lane.note}
-      onPointerDown={() => useBench.setState({ lane: lane.note })}
+      draggable={pad.layers.length > 0}
+      onDragStart={(e) => {
+        e.dataTransfer.setData(padType, String(lane.note));
+        e.dataTransfer.effectAllowed = 'copyMove';
+      }}
+      title={pad.layers.length > 0 ? 'Drag it to another lane to copy, move or swap the pad' : ''}
+      onPointerDown={(e) => {
+        if (!e.shiftKey && !e.ctrlKey) useBench.setState({ lane: lane.note });
+      }}
       {...on}
     >
       {pad.layers.map((l, i) => (

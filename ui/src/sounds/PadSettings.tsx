@@ -4,7 +4,8 @@ import { NumberField } from '../app/NumberField';
 import { Segmented, Select } from 'antd';
 import { useState } from 'react';
 import type { Lane, Pad, Project } from '../api/client';
-import { padOf, putPad } from './state';
+import { useBench } from '../app/state';
+import { chosenNotes, kitEdit, padOf } from './state';
 
 function Line({
   name,
@@ -61,8 +62,14 @@ const signed = (v: number, digits: number) =>
 
 export function PadSettings({ project, lane }: { project: Project; lane: Lane }) {
   const pad = padOf(project, lane.note);
+  const also = useBench((s) => s.alsoLanes);
+  const several = chosenNotes(lane.note);
   const set = (part: Partial<Pad>, label: string) =>
-    void putPad({ ...pad, ...part }, `${label} of ${lane.name}`);
+    void kitEdit({
+      op: 'pads',
+      put: several.map((n) => ({ ...padOf(project, n), ...part })),
+      label: several.length > 1 ? `${label} of ${several.length} pads` : `${label} of ${lane.name}`,
+    });
   const members = (g: number) =>
     project.kit.pads
       .filter((p) => p.choke === g && p.note !== lane.note)
@@ -77,7 +84,7 @@ export function PadSettings({ project, lane }: { project: Project; lane: Lane })
           .find((g) => g > 0)
       : undefined;
   return (
-    <div className="padsettings">
+    <div className="padsettings" data-several={also.length > 0 ? several.length : 1}>
       <span className="lab">Play</span>
       <Segmented
         size="small"

@@ -1,7 +1,7 @@
 import { Button, Modal, Segmented } from 'antd';
 import { useMemo, useState } from 'react';
 import type { Lane, Project } from '../api/client';
-import { shownLanes } from '../app/state';
+import { shownLanes, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
@@ -12,11 +12,19 @@ import { CutFace } from './CutFace';
 import { DropFace } from './DropFace';
 import { Ladder } from './Ladder';
 import { LayerRows, rowsWide, vx } from './LayerRows';
+import type { CurveKind } from './Curve';
+import { AskMove } from './PadThings';
 import { PadSettings } from './PadSettings';
 import { ShapeEditor } from './ShapeEditor';
 import { SoundsTools } from './SoundsTools';
 import { StackEditor } from './StackEditor';
 import { addTo, padOf, useSounds } from './state';
+
+const tabs = ['Shape', 'Stack', 'Level', 'Pan', 'Tune'] as const;
+type Tab = (typeof tabs)[number];
+
+/** The curves that are drawn on the waveform. */
+const curves: Partial<Record<Tab, CurveKind>> = { Level: 'level', Pan: 'pan', Tune: 'tune' };
 
 const rowsW = rowsWide + 29;
 export const shelfW = 328;
@@ -92,6 +100,17 @@ function Ask({ project }: { project: Project }) {
           Stack on layer {at + 1}
         </Button>
         <span>sounds together with it on every hit</span>
+        {pad.layers.length > 1 && (
+          <>
+            <Button
+              data-id="ask-stack-all"
+              onClick={() => void addTo(asking.note, asking.parts, asking.names, 'stack', -1)}
+            >
+              Stack on every layer
+            </Button>
+            <span>sounds together with each, however hard it is struck</span>
+          </>
+        )}
         <Button data-id="ask-take" onClick={() => answer('take')}>
           Another take of layer {at + 1}
         </Button>
@@ -124,9 +143,10 @@ export function SoundsFace({ project }: { project: Project }) {
 function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
   const shelfOpen = useShelf((s) => s.open);
   const sounds = useSounds();
+  const also = useBench((s) => s.alsoLanes);
   const [stageRef, stage] = useSize<HTMLDivElement>();
   const [lanesRef, lanesBox] = useSize<HTMLDivElement>();
-  const [tab, setTab] = useState<'Shape' | 'Stack'>('Shape');
+  const [tab, setTab] = useState<Tab>('Shape');
   const lane = lanes.find((l) => l.note === sounds.edited) ?? lanes[lanes.length - 1];
   if (!lane) return null;
   const pad = padOf(project, lane.note);
@@ -166,7 +186,11 @@ function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
       <div className={`stripside f-${lane.color}`}>
         <div className="row" style={{ padding: '7px 10px 0' }}>
           <Chip code={lane.code} family={lane.color} w={25} h={20} />
-          <span className="ttl">How {lane.name} plays</span>
+          <span className="ttl ellipsis">
+            {also.length > 1 && also.includes(lane.note)
+              ? `How ${also.length} pads play`
+              : `How ${lane.name} plays`}
+          </span>
         </div>
         <PadSettings project={project} lane={lane} />
       </div>
@@ -174,12 +198,22 @@ function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
         {layer ? (
           <>
             <div className="tabs">
-              <Segmented size="small" vertical value={tab} options={['Shape', 'Stack']} onChange={setTab} />
+              <Segmented
+                size="small"
+                vertical
+                value={tab}
+                options={tabs.map((t) => ({
+                  value: t,
+                  label: t,
+                  title: t in curves ? `Draw its ${t.toLowerCase()} over the sound’s time` : '',
+                }))}
+                onChange={setTab}
+              />
             </div>
-            {tab === 'Shape' ? (
-              <ShapeEditor project={project} lane={lane} />
-            ) : (
+            {tab === 'Stack' ? (
               <StackEditor project={project} lane={lane} />
+            ) : (
+              <ShapeEditor project={project} lane={lane} draws={curves[tab] ?? ''} />
             )}
           </>
         ) : (
@@ -189,6 +223,7 @@ function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
         )}
       </div>
       <Ask project={project} />
+      <AskMove project={project} />
     </>
   );
 }

@@ -21,7 +21,15 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
       <b className="ellipsis" style={{ maxWidth: 130 }}>
         {t.name.replace(/\.[^.]*$/, '')}
       </b>
-      <span className="lab">layer {t.layer + 1}</span>
+      <Segmented
+        size="small"
+        value={t.whole ? 'pad' : 'layer'}
+        options={[
+          { value: 'layer', label: `layer ${t.layer + 1}` },
+          { value: 'pad', label: 'pad', title: 'Every layer of the pad' },
+        ]}
+        onChange={(v) => void tryIt({ whole: v === 'pad' })}
+      />
       <Segmented
         size="small"
         value={t.hear}
@@ -29,7 +37,7 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
           { value: 'new', label: 'New' },
           { value: 'old', label: 'Old' },
           { value: 'both', label: 'Both' },
-          { value: 'turn', label: 'In turn' },
+          { value: 'turn', label: 'Turn', title: 'In turn, stroke by stroke' },
         ]}
         onChange={(v) => void tryIt({ hear: v as Hearing })}
       />
@@ -41,7 +49,7 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
         onClick={() => chooseSample(at - 1)}
       />
       <span className="num">
-        {at + 1} of {total}
+        {at + 1}/{total}
       </span>
       <Button
         size="small"
@@ -141,9 +149,11 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
     <div className="tools" style={shelfOpen ? { marginRight: 328 } : {}}>
       <span className="lab">Kit</span>
       <b>{project.kit.name}</b>
-      <span className="lab">
-        {project.kit.pads.length} pads, {count} layers
-      </span>
+      {!shelfOpen && (
+        <span className="lab">
+          {project.kit.pads.length} pads, {count} layers
+        </span>
+      )}
       {silent.length > 0 && (
         <Popover
           trigger="click"

@@ -6,7 +6,8 @@ import { bring } from '../app/bring';
 import { type Dropped, droppedFiles } from '../app/dropped';
 import { explain, say, useBench } from '../app/state';
 import { importSamples, useShelf } from '../shelf/state';
-import { bringTo } from './state';
+import { padType } from './PadThings';
+import { bringTo, useSounds } from './state';
 
 /** Takes samples of the shelf that were dropped on a pad. */
 function takeHashes(hashes: string[], note: number) {
@@ -31,7 +32,7 @@ async function takeFiles({ files, from }: Dropped, note: number) {
 }
 
 const mine = (e: DragEvent) =>
-  e.dataTransfer.types.includes(dragType) || e.dataTransfer.types.includes('Files');
+  [dragType, padType, 'Files'].some((type) => e.dataTransfer.types.includes(type));
 
 /** Makes an element take samples for a note; over is true while one is held above it. */
 export function useSampleDrop(note: number) {
@@ -52,6 +53,11 @@ export function useSampleDrop(note: number) {
       e.stopPropagation();
       setOver(false);
       useBench.setState({ fileOver: false });
+      const from = e.dataTransfer.getData(padType);
+      if (from !== '') {
+        if (Number(from) !== note) useSounds.setState({ moving: { from: Number(from), to: note } });
+        return;
+      }
       const hashes = e.dataTransfer.getData(dragType);
       if (hashes) takeHashes(JSON.parse(hashes) as string[], note);
       else

@@ -3,8 +3,6 @@ import { useCallback } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { api, type Piece, type SamplePart } from '../api/client';
 
-const none: Piece[] = [];
-
 /** Asks for the pieces anew whenever what decides on them changes. */
 export function usePieces(
   hash: string,
@@ -24,8 +22,14 @@ export function usePieces(
     ),
     120,
   );
-  return answer?.pieces ?? none;
+  return answer?.pieces ?? null;
 }
+
+/** What a piece of a recording is called: after the recording, with its number; −1 is a region of it. */
+export const pieceName = (recording: string, at: number): string => {
+  const stem = recording.replace(/\.[^.]*$/, '');
+  return at < 0 ? `${stem}, part` : `${stem} ${at + 1}`;
+};
 
 /** A piece as it is given to a lane. */
 export const partOf = (hash: string, p: Piece): SamplePart => ({

@@ -6,6 +6,7 @@ import {
   type KitChange,
   type Layer,
   type LayoutOptions,
+  type LoopPattern,
   type Pad,
   type Plan,
   type Project,
@@ -30,6 +31,8 @@ export interface Trying {
   hash: string;
   name: string;
   hear: Hearing;
+  /** for every layer of the pad, not only the one chosen */
+  whole: boolean;
   /** raise or lower the new one to the old one's loudness */
   match: boolean;
   matchDB: number;
@@ -46,6 +49,10 @@ export interface Dropping {
   hear: boolean;
   /** the project they are planned for */
   before: Project;
+  /** plays pieces of a recording as it did, when its tempo is known */
+  loop: LoopPattern | null;
+  /** that pattern is made, too */
+  withLoop: boolean;
 }
 
 /** A sample dropped on a pad that has sounds. */
@@ -75,6 +82,8 @@ interface Sounds {
   dropping: Dropping | null;
   asking: Asking | null;
   stroke: Stroke | null;
+  /** a pad that was dragged to another lane */
+  moving: { from: number; to: number } | null;
   /** hash of the recording that is cut */
   cutting: string;
 }
@@ -89,6 +98,7 @@ export const useSounds = create<Sounds>()(() => ({
   dropping: null,
   asking: null,
   stroke: null,
+  moving: null,
   cutting: '',
 }));
 
@@ -100,10 +110,39 @@ useBench.subscribe((s, old) => {
   const struck = s.strikes[0] !== old.strikes[0] ? s.strikes[0] : undefined;
   const now = get();
   if (struck && (!now.follow || now.trying)) return;
-  if (s.lane !== now.edited) set({ edited: s.lane, layer: 0, sound: 0, take: 0 });
+  if (s.lane !== now.edited)
+    set({
+      edited: s.lane,
+      layer: s.project ? mostStruck(s.project, s.patternId, s.lane) : 0,
+      sound: 0,
+      take: 0,
+    });
   if (struck && struck.layer >= 0 && struck.layer !== get().layer)
     set({ layer: struck.layer, sound: 0, take: 0 });
 });
+
+/** The layer of a note's pad that the pattern strikes most, or all patterns when it strikes none; 0 when none does. */
+function mostStruck(p: Project, patternId: string, note: number): number {
+  const { layers } = padOf(p, note);
+  if (layers.length < 2) return 0;
+  const count = (patterns: Project['patterns']) =>
+    layers.map((l) =>
+      patterns.reduce(
+        (n, pt) =>
+          n + pt.value.hits.filter((h) => h.note === note && h.velocity >= l.lo && h.velocity <= l.hi).length,
+        0,
+      ),
+    );
+  const here = count(p.patterns.filter((pt) => pt.id === patternId));
+  const hits = here.some((n) => n > 0) ? here : count(p.patterns);
+  return hits.indexOf(Math.max(...hits));
+}
+
+/** The notes of all lanes chosen, the one edited first. */
+export function chosenNotes(note: number): number[] {
+  const { alsoLanes, lane } = useBench.getState();
+  return lane === note ? [...new Set([note, ...alsoLanes])] : [note];
+}
 
 export const takeOf = (hash: string, source: string): Take => ({
   sample: hash,
@@ -130,6 +169,18 @@ export function withTake(p: Pad, layer: number, sound: number, take: number, t: 
   const sounds = replaced(l.sounds, sound, { ...s, takes: replaced(s.takes, take, t) });
   return withLayer(p, layer, { ...l, sounds });
 }
+
+/** The pad with every take's shape changed in part. */
+export const withTakes = (p: Pad, part: Partial<Take['shape']>): Pad => ({
+  ...p,
+  layers: p.layers.map((l) => ({
+    ...l,
+    sounds: l.sounds.map((s) => ({
+      ...s,
+      takes: s.takes.map((t) => ({ ...t, shape: { ...t.shape, ...part } })),
+    })),
+  })),
+});
 
 export const putPad = (p: Pad, label: string) => editKit({ op: 'pads', put: [p], label });
 
@@ -180,6 +231,7 @@ const tryEdit = (t: Trying, label = ''): Edit => ({
       source: t.name,
       hear: t.hear,
       match: t.match,
+      ...(t.whole ? { whole: true } : {}),
     },
     ...(label ? { label } : {}),
   },
@@ -207,6 +259,7 @@ export async function tryIt(change: Partial<Trying> & { hash?: string; name?: st
     hash: '',
     name: '',
     hear: 'new' as Hearing,
+    whole: false,
     match: true,
     matchDB: 0,
   };
@@ -227,6 +280,8 @@ export function endTry(keep: boolean) {
   if (!keep) return;
   void edit([tryEdit({ ...t, hear: t.hear === 'old' ? 'new' : t.hear }, `Try ${t.name}: kept`)]);
 }
+
+const hasPad = (note: number) => useBench.getState().project?.kit.pads.some((p) => p.note === note) ?? false;
 
 /** Brings samples to a pad: asks what becomes of one that has sounds. */
 export function bringTo(note: number, parts: SamplePart[], names: string[]) {
@@ -256,7 +311,16 @@ export function addTo(note: number, parts: SamplePart[], names: string[], how: K
     stack: `Stack ${what}`,
     take: `Add ${what} as a take`,
   };
-  return editKit({ op: 'add', from: note, takes, how, layer, label: words[how ?? 'replace'] });
+  const notes = chosenNotes(note).slice(1); // other lanes chosen get the same
+  return editKit({
+    op: 'add',
+    from: note,
+    ...(notes.length > 0 && how !== 'take' ? { notes: notes.filter((n) => hasPad(n)) } : {}),
+    takes,
+    how,
+    layer,
+    label: words[how ?? 'replace'],
+  });
 }
 
 const plans = new Latest();
@@ -273,6 +337,8 @@ export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[
     plan: null,
     hear: false,
     before: project,
+    loop: null,
+    withLoop: true,
   };
   const d = { ...(change.parts ? blank : (get().dropping ?? blank)), ...change, before: project };
   set({ dropping: d });
@@ -282,11 +348,34 @@ export async function planDrop(change: Partial<Dropping> & { parts?: SamplePart[
     const body = { parts: d.parts, options: d.options };
     const plan = await plans.of(api.planLayout({ path: { project: project.id }, body }));
     if (!plan) return;
-    set({ dropping: { ...d, plan } });
+    const { loop, withLoop } = get().dropping ?? d;
+    set({ dropping: { ...d, loop, withLoop, plan } });
     if (d.hear) await soundWith({ layOut: body });
     else if (change.hear === false) ownKit();
   } catch (e) {
     set({ dropping: null });
+    say(explain(e));
+  }
+}
+
+/** Hears the tempo of the recording that pieces were cut from, so that a pattern can play them as it did. */
+export async function findLoop(hash: string, name: string) {
+  try {
+    const t = await api.getSampleTempo({ path: { hash } });
+    const now = get().dropping;
+    const { project } = useBench.getState();
+    if (!now || t.bpm <= 0 || now.parts[0]?.hash !== hash) return;
+    const beat = project?.patterns.some((p) => p.value.hits.length > 0) ?? false;
+    const loop: LoopPattern = {
+      name: `${name}, as it was`,
+      bpm: t.bpm,
+      meter: t.meter,
+      startS: t.barOneS,
+      seconds: t.seconds,
+      ...(beat ? {} : { takeTempo: true }),
+    };
+    set({ dropping: { ...now, loop } });
+  } catch (e) {
     say(explain(e));
   }
 }
@@ -296,5 +385,11 @@ export function endDrop(apply: boolean) {
   set({ dropping: null });
   if (!d) return;
   if (d.hear) ownKit();
-  if (apply) void layOut(d.parts, d.options, d.from.replace(/^the folder /, '').replace(/\.[^.]*$/, ''));
+  if (apply)
+    void layOut(
+      d.parts,
+      d.options,
+      d.from.replace(/^the folder /, '').replace(/\.[^.]*$/, ''),
+      d.withLoop ? d.loop : null,
+    );
 }

@@ -6,10 +6,11 @@ import { useBench } from '../app/state';
 import { outlinePoints } from '../lanes/marks';
 import { hear } from '../shelf/state';
 import { useSample } from './peaks';
-import { partOf, usePieces } from './pieces';
-import { bringTo, planDrop, useSounds } from './state';
+import { partOf, pieceName, usePieces } from './pieces';
+import { bringTo, findLoop, planDrop, useSounds } from './state';
 
 const pad = 14;
+const none: Piece[] = [];
 
 /** The state of the face: marks, pieces, the one chosen, and the part of the recording in view. */
 export function useCut(
@@ -43,7 +44,8 @@ export function useCut(
   const [over, setOver] = useState<number | null>(null);
   const [region, setRegion] = useState<{ from: number; to: number } | null>(null);
   const sample = useSample(hash);
-  const pieces = usePieces(hash, strength, minGapMS, deadDB, by === 'attacks' ? null : marks);
+  const found = usePieces(hash, strength, minGapMS, deadDB, by === 'attacks' ? null : marks);
+  const pieces = found ?? none;
   const frames = wave?.frames ?? sample?.frames ?? 1;
   const rate = wave?.rate ?? 44100;
   const from = view?.from ?? 0;
@@ -70,7 +72,8 @@ export function useCut(
     return m;
   }, [project.kit, hash]);
   const give = (p: Piece, note: number) => {
-    bringTo(note, [partOf(hash, p)], [sample?.name ?? '']);
+    const name = pieceName(sample?.name ?? '', region ? -1 : pieces.indexOf(p));
+    bringTo(note, [{ ...partOf(hash, p), name }], [name]);
     if (!region) setAt((n) => Math.min(pieces.length - 1, n + 1));
     setRegion(null);
   };
@@ -113,13 +116,20 @@ export function useCut(
     return note === undefined ? '' : (lanes.find((l) => l.note === note)?.color ?? '');
   };
   const seconds = (f: number) => `${(f / rate).toFixed(3)} s`;
-  const chop = (options: { by: 'kind' | 'order' }) =>
+  const chop = (options: { by: 'kind' | 'order' }) => {
+    const parts = pieces
+      .map((p, i) => ({ ...partOf(hash, p), name: pieceName(sample?.name ?? '', i) }))
+      .filter((p) => !given.has(p.startFrame ?? 0));
     void planDrop({
-      parts: pieces.filter((p) => !given.has(p.startFrame)).map((p) => partOf(hash, p)),
-      names: pieces.map((_, i) => `${sample?.name ?? ''} ${i + 1}`),
+      parts,
+      names: parts.map((p) => p.name),
       from: sample?.name ?? 'the recording',
       options,
-    }).then(() => useSounds.setState({ cutting: '' }));
+    }).then(() => {
+      useSounds.setState({ cutting: '' });
+      void findLoop(hash, (sample?.name ?? '').replace(/\.[^.]*$/, ''));
+    });
+  };
   const byHand = (next: number[]) => {
     setBy('hand');
     setMarks(next.toSorted((a, b) => a - b));
@@ -131,6 +141,8 @@ export function useCut(
     hash,
     lanes,
     sample,
+    /** pieces are still looked for */
+    looking: found === null,
     pieces,
     piece,
     given,
