@@ -114,6 +114,7 @@ func TestHowAPadPlays(t *testing.T) {
 	w.do(chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)))
 	w.key("-40")
 	w.key(kb.Enter)
+	w.until("pan is written", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.undo.startsWith('Pan'))`, id))
 	w.saved()
 	p, ok := b.kitOf(id).Kit.Pad(38)
 	if !ok || !p.Held || !p.SelfChoke || p.Pan == 0 {

@@ -39,7 +39,7 @@ type (
 	tryRequest struct {
 		ProjectPath
 		Edits    []service.Edit    `json:"edits" required:"true" minItems:"1" maxItems:"1000"`
-		Sounding *service.Sounding `json:"sounding,omitempty"` // its pattern may be “new”: the first one the edits add
+		Sounding *service.Sounding `json:"sounding,omitempty"`                           // its pattern may be “new”: the first one the edits add
 		Table    int               `json:"table,omitempty" minimum:"0" maximum:"192000"` // sample rate of the compiled kit, 0: it is not wanted
 	}
 	tryReply struct {

@@ -19,7 +19,7 @@ type (
 	}
 	newProject struct {
 		Name string `json:"name" maxLength:"200"` // "": it is called after what is in it
-		Demo bool   `json:"demo,omitempty"` // look round the demo project instead of an empty one
+		Demo bool   `json:"demo,omitempty"`       // look round the demo project instead of an empty one
 	}
 	// ProjectPath names a project in an address.
 	ProjectPath struct {

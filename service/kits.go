@@ -8,6 +8,7 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"hexachord/core/drummap"
 	"hexachord/core/kind"
@@ -55,7 +56,7 @@ func (b *Bench) fileOf(hash string) (name string, data []byte, err error) {
 func (b *Bench) ExportKit(m drummap.Map, k kit.Kit, as string) (name string, data []byte, lost []string, err error) {
 	switch as {
 	case "bundle":
-		data, err = bundle.Write(m, k, b.fileOf)
+		data, err = bundle.Write(m, k, b.fileOf, time.Now())
 		return bundle.FreeName(k.Name, map[string]bool{}) + ".zip", data, nil, err
 	case "sfz":
 		name = bundle.FreeName(k.Name, map[string]bool{})
@@ -66,7 +67,7 @@ func (b *Bench) ExportKit(m drummap.Map, k kit.Kit, as string) (name string, dat
 }
 
 func writeSFZ(name string, m drummap.Map, k kit.Kit, file func(hash string) (string, []byte, error)) ([]byte, []string, error) {
-	w := archive.NewWriter()
+	w := archive.NewWriter(time.Now())
 	paths, taken := map[string]string{}, map[string]bool{}
 	for _, hash := range k.Samples() {
 		source, data, err := file(hash)

@@ -116,6 +116,9 @@ func TestFreeNoteIsTheRolesOwnFirst(t *testing.T) {
 	if n, _ := m.FreeNote(Kick); n != 35 {
 		t.Errorf("a second kick goes to %d, General MIDI has 35", n)
 	}
+	if n, _ := (Map{Lanes: []Lane{NewLane(Rim, 37, "stick")}}).FreeNote(Rim); n != 40 {
+		t.Errorf("a second rim goes to %d; 38 and 39 are the snare's and the clap's own", n)
+	}
 	all := Map{}
 	for n := range 128 {
 		all.Lanes = append(all.Lanes, NewLane(Other, n, "x"))

@@ -1,10 +1,12 @@
 package layout
 
 import (
+	"regexp"
 	"strings"
 	"unicode"
 
 	"hexachord/core/kind"
+	"hexachord/core/music"
 )
 
 // How alike two strokes of one drum sound at least when their names do not tell: between strokes of the demo's drums it is
@@ -44,6 +46,34 @@ func drumName(name string) string {
 		}
 		name = strings.TrimRightFunc(name[:at], func(r rune) bool { return !isWord(r) })
 	}
+}
+
+var (
+	pitchName   = regexp.MustCompile(`(?:^|[^A-Za-z])([A-Ga-g](?:#|b|♯|♭)?-?[0-9])(?:$|[^0-9])`)
+	pitchNumber = regexp.MustCompile(`(?:^|[^0-9])([0-9]{2,3})(?:$|[^0-9])`)
+)
+
+// pitchOf is the note that a sample's name gives: C3 or F#2, middle C being C4, or a number of two or three digits. The last one
+// in the name counts.
+func pitchOf(name string) (int, bool) {
+	name = strings.TrimSuffix(name, extension(name))
+	last := func(r *regexp.Regexp) (found string) {
+		for at := 0; at <= len(name); {
+			m := r.FindStringSubmatchIndex(name[at:])
+			if m == nil {
+				return found
+			}
+			found = name[at+m[2] : at+m[3]]
+			at += m[3]
+		}
+		return found
+	}
+	text := last(pitchName)
+	if text == "" {
+		text = last(pitchNumber)
+	}
+	note, err := music.ParseNote(strings.NewReplacer("♯", "#", "♭", "b").Replace(text), 4)
+	return note, err == nil
 }
 
 // part reports whether only a part of the audio sounds.

@@ -23,11 +23,13 @@ type Sample struct {
 // By says what decides on the lane.
 type By string
 
-// The ways: what name and sound say together, the name alone, one lane after another.
+// The ways: what name and sound say together, the name alone, one lane after another, the note that the name gives (an instrument
+// sampled note by note).
 const (
 	ByKind  By = "kind"
 	ByName  By = "name"
 	ByOrder By = "order"
+	ByPitch By = "pitch"
 )
 
 // Doubtful is the confidence under which a kind is asked about.
@@ -35,7 +37,7 @@ const Doubtful = 0.6
 
 // Options are a person's decisions; the zero value leaves everything to the rules.
 type Options struct {
-	By     By                `json:"by" enum:"kind,name,order"`
+	By     By                `json:"by" enum:"kind,name,order,pitch"`
 	Kinds  map[int]kind.Kind `json:"kinds,omitempty"`  // what a sample (by its place) is
 	How    map[int]kit.How   `json:"how,omitempty"`    // what becomes of the pad on a note that has sounds; the first drum of its kind goes there
 	NoLane map[int]bool      `json:"noLane,omitempty"` // notes of new lanes that are not wanted
@@ -90,7 +92,7 @@ type Ears struct {
 // Make plans where the samples go and what map and kit come of it; m and k are left as they are. Samples of one kind share a
 // lane when they are strokes of one drum; another drum of that kind has a lane of its own.
 func Make(m drummap.Map, k kit.Kit, samples []Sample, o Options, ears Ears) (Plan, error) {
-	if o.By != ByKind && o.By != ByName && o.By != ByOrder {
+	if o.By != ByKind && o.By != ByName && o.By != ByOrder && o.By != ByPitch {
 		return Plan{}, fmt.Errorf("%w: by %q", ErrOptions, o.By)
 	}
 	p := planner{Plan: Plan{Rows: []Row{}, Left: []Left{}, Doubtful: []int{}, Map: m, Kit: k}, was: m, kit: k, samples: samples, o: o, ears: ears, rows: map[int]int{}}
@@ -128,6 +130,12 @@ func Make(m drummap.Map, k kit.Kit, samples []Sample, o Options, ears Ears) (Pla
 				p.put(free[next], false, -1, i)
 			} else {
 				p.own(roleOf(what), -1, i)
+			}
+		case o.By == ByPitch && o.Kinds[i] == "":
+			if note, ok := pitchOf(s.Name); ok {
+				p.onNote(i, note, roleOf(what))
+			} else {
+				leave("name")
 			}
 		case what == "":
 			leave("name")
@@ -260,18 +268,23 @@ func (p *planner) send(i, to int) {
 	if said, ok := p.o.Kinds[i]; ok {
 		what = said
 	}
-	l, there := p.Map.ByNote(to)
-	switch {
-	case to < 0 || to > 127:
+	if to < 0 || to > 127 {
 		p.own(roleOf(what), -1, i)
-	case there:
-		_, was := p.was.ByNote(to)
-		p.put(l, !was, -1, i)
-	default:
-		l = p.Map.Named(to, drumName(p.samples[i].Name), roleOf(what))
-		p.Map = p.Map.With(l)
-		p.put(l, true, -1, i)
+		return
 	}
+	p.onNote(i, to, roleOf(what))
+}
+
+// onNote puts a sample on the lane of a note, which is made when there is none.
+func (p *planner) onNote(i, note int, role drummap.Role) {
+	if l, there := p.Map.ByNote(note); there {
+		_, was := p.was.ByNote(note)
+		p.put(l, !was, -1, i)
+		return
+	}
+	l := p.Map.Named(note, drumName(p.samples[i].Name), role)
+	p.Map = p.Map.With(l)
+	p.put(l, true, -1, i)
 }
 
 // near names roles whose lane will do for one that has none of its own.

@@ -187,3 +187,29 @@ func TestDrumNames(t *testing.T) {
 		}
 	}
 }
+
+// An instrument sampled note by note goes to the notes its names give; two strokes of one note are its layers.
+func TestAnInstrumentGoesToItsNotes(t *testing.T) {
+	for name, want := range map[string]int{"Marimba C4.wav": 60, "marimba_F#2_v1.wav": 42, "Log Drum Bb3 soft.wav": 58, "bell-072.wav": 72, "glass a-1.aif": 9, "D4 take 10.wav": 62} {
+		if got, ok := pitchOf(name); !ok || got != want {
+			t.Errorf("%s is on note %d %v, want %d", name, got, ok, want)
+		}
+	}
+	for _, name := range []string{"kick.wav", "Abc4.wav", "take 1.wav", "loop 950.wav"} {
+		if got, ok := pitchOf(name); ok {
+			t.Errorf("%s is on note %d", name, got)
+		}
+	}
+	in := []Sample{sample("Log C3.wav", "percussion", 0.5), sample("Log D3 soft.wav", "kick", 0.9), sample("Log D3 hard.wav", "kick", 0.9), sample("Log.wav", "kick", 0.9)}
+	p, err := Make(drummap.FullSet(), kit.Kit{}, in, Options{By: ByPitch}, ears(loudnesses{"Log D3 hard.wav": -5, "Log D3 soft.wav": -20}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := map[int]int{}
+	for _, r := range p.Rows {
+		got[r.Lane.Note] = len(r.Pad.Layers)
+	}
+	if !reflect.DeepEqual(got, map[int]int{48: 1, 50: 2}) || len(p.Left) != 1 || p.Left[0].Why != "name" {
+		t.Errorf("layers by note %v, left %v", got, p.Left)
+	}
+}

@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"hexachord/core/kit"
+	"hexachord/core/layout"
+	"hexachord/core/music"
 )
 
 // A pad is copied, moved or swapped with all its settings, and its lane stays.
@@ -107,5 +109,29 @@ func TestAPadIsSpreadOverNotes(t *testing.T) {
 		if p, _ := d.Kit.Pad(note); len(p.Layers[0].Sounds) != 2 {
 			t.Errorf("note %d: %+v", note, p.Layers)
 		}
+	}
+}
+
+// A pattern of pieces has its bar 1 where the recording has it, ends with whole bars, and leaves out what lies before.
+func TestALoopsPatternBeginsAtBarOne(t *testing.T) {
+	d := NewDraft(state(t, newWorld("a")), newWorld("b"))
+	var parts []SamplePart
+	for _, start := range []int{0, 22050, 44100, 66150, 110250} { // the world's samples have no rate: 1 frame a second
+		parts = append(parts, SamplePart{Hash: "aa", StartFrame: start / 22050, EndFrame: start/22050 + 1, Kind: "kick", Confidence: 1})
+	}
+	loop := &LoopPattern{Name: "a", BPM: 60, Meter: music.CommonTime, StartS: 1, Seconds: 6}
+	if _, err := (&LayOut{Parts: parts, Options: layout.Options{By: layout.ByOrder}, Loop: loop}).Apply(d); err != nil {
+		t.Fatal(err)
+	}
+	pt := d.Patterns[len(d.Patterns)-1].Value
+	var ticks []int
+	for _, h := range pt.Hits {
+		ticks = append(ticks, h.Tick)
+	}
+	if pt.Bars != 2 || pt.Name != "a 2" || !reflect.DeepEqual(ticks, []int{0, music.PPQ, 2 * music.PPQ, 4 * music.PPQ}) {
+		t.Errorf("%q, %d bars, hits at %v", pt.Name, pt.Bars, ticks)
+	}
+	if d.Settings.BPM == 60 {
+		t.Error("the tempo was taken unasked")
 	}
 }

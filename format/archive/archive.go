@@ -10,6 +10,7 @@ import (
 	"io"
 	"path"
 	"strings"
+	"time"
 
 	"hexachord/format/damaged"
 )
@@ -113,14 +114,15 @@ func (e Entry) Read() ([]byte, error) {
 
 // Writer packs files, one after another.
 type Writer struct {
+	at  time.Time
 	buf bytes.Buffer
 	zip *zip.Writer
 	err error
 }
 
-// NewWriter begins a zip file.
-func NewWriter() *Writer {
-	w := &Writer{}
+// NewWriter begins a zip file whose files are dated at.
+func NewWriter(at time.Time) *Writer {
+	w := &Writer{at: at}
 	w.zip = zip.NewWriter(&w.buf)
 	return w
 }
@@ -130,7 +132,7 @@ func (w *Writer) Add(path string, data []byte, pack bool) {
 	if w.err != nil {
 		return
 	}
-	h := &zip.FileHeader{Name: path, Method: zip.Store}
+	h := &zip.FileHeader{Name: path, Method: zip.Store, Modified: w.at}
 	if pack {
 		h.Method = zip.Deflate
 	}

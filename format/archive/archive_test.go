@@ -6,6 +6,7 @@ import (
 	"errors"
 	"io/fs"
 	"testing"
+	"time"
 )
 
 func packed(t *testing.T, add func(*zip.Writer)) []byte {
@@ -99,7 +100,7 @@ func TestHarmfulZips(t *testing.T) {
 
 // FuzzOpen: whatever the bytes, no path leads out of the zip and nothing unpacks to more than is allowed.
 func FuzzOpen(f *testing.F) {
-	w := NewWriter()
+	w := NewWriter(time.Now())
 	w.Add("a/b.txt", []byte("words words words words"), true)
 	data, err := w.Bytes()
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"path"
 	"strings"
+	"time"
 
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
@@ -47,10 +48,10 @@ type Sample struct {
 	Name   string `json:"name"` // the file's name as it came
 }
 
-// Write packs a kit with its map. audio gives a sample's file as it came and its name.
-func Write(m drummap.Map, k kit.Kit, audio func(hash string) (name string, data []byte, err error)) ([]byte, error) {
+// Write packs a kit with its map, dated at. audio gives a sample's file as it came and its name.
+func Write(m drummap.Map, k kit.Kit, audio func(hash string) (name string, data []byte, err error), at time.Time) ([]byte, error) {
 	man := Manifest{Format: formatName, Version: version, Map: m, Kit: k, Samples: []Sample{}}
-	w := archive.NewWriter()
+	w := archive.NewWriter(at)
 	taken := map[string]bool{}
 	for _, hash := range k.Samples() {
 		name, data, err := audio(hash)

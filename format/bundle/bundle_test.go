@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"strings"
 	"testing"
+	"time"
 
 	"hexachord/core/drummap"
 	"hexachord/core/kit"
@@ -15,11 +16,14 @@ import (
 
 const sum = "2cf24dba5fb0a30e26e83b2ac5b9e29e1b161e5c1fa7425e73043362938b9824" // SHA-256 of "hello" (a value known everywhere)
 
+// day is when the test's bundles are made.
+var day = time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC)
+
 func small(t testing.TB) []byte {
 	t.Helper()
 	k := kit.Kit{Name: "Quay", Pads: []kit.Pad{kit.NewPad(36)}}
 	k.Pads[0].Layers = []kit.Layer{kit.NewLayer(1, 127, kit.Take{Sample: sum, Source: "a.wav", Shape: kit.Whole()})}
-	data, err := Write(drummap.FullSet(), k, func(hash string) (string, []byte, error) { return `..\a/b:"c".wav`, []byte("hello"), nil })
+	data, err := Write(drummap.FullSet(), k, func(hash string) (string, []byte, error) { return `..\a/b:"c".wav`, []byte("hello"), nil }, day)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -68,7 +72,7 @@ func TestDamagedBundlesAreToldApart(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		w := archive.NewWriter()
+		w := archive.NewWriter(day)
 		w.Add(ManifestName, append(text, bytes.Repeat([]byte(" "), pad)...), false)
 		w.Add(m.Samples[0].File, []byte(audio), false)
 		data, err := w.Bytes()

@@ -166,7 +166,7 @@ export function Empty({ project }: { project: Project }) {
           </div>
           <div className="way">
             <b>A recorded break</b>
-            <p>Its strokes become hits on the lanes of Boathouse, with timing and loudness kept.</p>
+            <p>Its strokes become hits, timing and loudness kept.</p>
             <div className="row">
               <PickFile accept={audioFiles} take={bringFile}>
                 Choose a recording
@@ -188,7 +188,7 @@ export function Empty({ project }: { project: Project }) {
           </div>
           <div className="way">
             <b>My own samples</b>
-            <p>Drums from your disk; you see which lanes they make before anything is changed.</p>
+            <p>From your disk; first you see which lanes they make.</p>
             <div className="row">
               <Button data-id="own-samples" onClick={files.open}>
                 Choose samples

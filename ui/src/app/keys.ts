@@ -213,6 +213,11 @@ export function listenToKeys(help: () => void): () => void {
         useBench.setState({ panel: '' });
         return;
       }
+      if (e.key === 'Escape' && (useShelf.getState().open || useMaps.getState().editing)) {
+        if (useShelf.getState().open) toggleShelf();
+        else stopEditing();
+        return;
+      }
     }
     // the face shown takes its own keys, also when its stage has lost the focus
     const own =

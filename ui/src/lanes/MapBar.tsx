@@ -2,6 +2,7 @@ import { Button, Dropdown } from 'antd';
 import { memo } from 'react';
 import type { Project } from '../api/client';
 import { sameButHits } from './same';
+import { Unseen } from './Unseen';
 import { toggleFold, useBench } from '../app/state';
 import { loadMap, loadMaps, startEditing, useMaps } from '../maps/state';
 
@@ -9,7 +10,6 @@ import { loadMap, loadMaps, startEditing, useMaps } from '../maps/state';
 export const MapBar = memo(function MapBar({ project, done }: { project: Project; done?: () => void }) {
   const n = project.map.lanes.length;
   const kept = useMaps((s) => s.kept);
-  const hidden = project.map.lanes.filter((l) => !l.shown).length;
   const lost = project.missing.reduce((sum, m) => sum + m.hits, 0);
   return (
     <div className="map">
@@ -40,7 +40,7 @@ export const MapBar = memo(function MapBar({ project, done }: { project: Project
           {n === 0 ? 'no drum map yet' : `${project.map.name}, ${n === 1 ? '1 lane' : `${n} lanes`}`}
         </Button>
       </Dropdown>
-      {hidden > 0 && !done && <span className="lab">{hidden} hidden</span>}
+      {!done && <Unseen />}
       <span className="grow" />
       {lost > 0 && !done && (
         <button

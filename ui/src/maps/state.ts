@@ -197,6 +197,10 @@ export function hideUnused(project: Project, where: 'pattern' | 'project' | 'sou
   );
 }
 
+/** Shows lanes again. */
+export const showLanes = (notes: number[]) =>
+  changeLanes(notes, { shown: true }, notes.length === 1 ? 'Show a lane' : `Show ${notes.length} lanes`);
+
 export const showAll = () => {
   const map = mapNow();
   return write({ ...map, lanes: map.lanes.map((l) => ({ ...l, shown: true })) }, 'Show every lane');

@@ -111,20 +111,37 @@ export function Actions({ project }: { project: Project }) {
   );
 }
 
-/** The words a sample is found by. */
+/** Where a sample came from, with what lies beside it there; and the words it is found by. */
 export function Tags() {
   const s = useShelf(chosenSample);
   if (!s) return null;
   return (
-    <Select
-      mode="tags"
-      size="small"
-      style={{ width: '100%' }}
-      aria-label="Tags"
-      placeholder="Tags"
-      value={s.tags}
-      tokenSeparators={[',']}
-      onChange={(tags: string[]) => void correct(s.hash, { tags })}
-    />
+    <>
+      <div className="row" style={{ gap: 6, marginBottom: 6 }}>
+        <span className="lab ellipsis" style={{ flex: 1 }} title={`${s.folder}/${s.name}`}>
+          {s.folder ? `from ${s.folder}` : 'came alone, without a folder'}
+        </span>
+        {s.folder !== '' && (
+          <Button
+            size="small"
+            data-id="neighbours"
+            title="Everything that came from this folder"
+            onClick={() => void look({ folder: s.folder, text: '', kind: '', tag: '', maxSeconds: 0 })}
+          >
+            Its neighbours
+          </Button>
+        )}
+      </div>
+      <Select
+        mode="tags"
+        size="small"
+        style={{ width: '100%' }}
+        aria-label="Tags"
+        placeholder="Tags"
+        value={s.tags}
+        tokenSeparators={[',']}
+        onChange={(tags: string[]) => void correct(s.hash, { tags })}
+      />
+    </>
   );
 }

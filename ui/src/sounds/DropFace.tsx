@@ -226,7 +226,16 @@ export function DropFace({
           options={[
             { value: 'kind', label: 'kind' },
             { value: 'name', label: 'name' },
-            { value: 'order', label: 'one a pad, in order' },
+            { value: 'order', label: dropping.loop ? 'one a pad, in order' : 'one a pad' },
+            ...(parts.some((p) => p.endFrame)
+              ? []
+              : [
+                  {
+                    value: 'pitch',
+                    label: 'pitch',
+                    title: 'The note in the name: an instrument sampled note by note',
+                  },
+                ]),
           ]}
           onChange={(by) => optionsWith(options, { by: by as LayoutOptions['by'], lane: {} })}
         />

@@ -12,7 +12,7 @@ const why: Record<string, string> = {
   same: 'the kit sounds it already',
   full: 'no free note is left',
   unwanted: 'left out',
-  name: 'its name tells no kind',
+  name: 'its name does not say',
 };
 
 interface Props {
@@ -35,7 +35,10 @@ function Chosen({ dropping, chosen, choose }: Props) {
     void planDrop({ options: { ...options, lane, kinds: { ...options.kinds, [String(chosen)]: kind } } });
   };
   const row = plan.rows.find((r) => r.samples.includes(chosen));
-  const guesses = sample?.guesses.slice(0, 3) ?? [];
+  const part = parts[chosen];
+  const guesses = part?.endFrame
+    ? [{ kind: part.kind ?? 'other', confidence: part.confidence ?? 0 }] // of the piece, not of the recording
+    : (sample?.guesses.slice(0, 3) ?? []);
   const doubts = plan.doubtful.length;
   const next = plan.doubtful.find((d) => d !== chosen);
   return (

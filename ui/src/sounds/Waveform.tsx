@@ -214,13 +214,15 @@ export function Waveform({
         <polygon points={outline((_, v) => mid - (v / 127) * (mid - 4))} fill="var(--shadow-hit)" />
         <polygon points={outline(column)} fill="var(--c)" />
         <line x2={width} y1={mid} y2={mid} stroke="var(--rule)" />
-        <polyline
-          points={line.join(' ')}
-          fill="none"
-          stroke="var(--ink)"
-          strokeWidth={1.5}
-          pointerEvents="none"
-        />
+        {!draws && (
+          <polyline
+            points={line.join(' ')}
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth={1.5}
+            pointerEvents="none"
+          />
+        )}
         {(
           [
             ['start', x(shape.startFrame)],

@@ -6,6 +6,7 @@ import { shownLanes, useBench } from '../app/state';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
+import { useUnseen } from '../lanes/Unseen';
 import { Transport } from '../app/Transport';
 import { hex, Poly } from '../lanes/marks';
 import { barTicks, type Shape, ticksAt } from '../model/time';
@@ -19,7 +20,18 @@ import { StepsStage } from './StepsStage';
 import { StepsTools } from './Tools';
 
 /** Names of the columns; the one that plays stands on ink. */
-function Ruler({ shape, g, length }: { shape: Shape; g: StepsGeometry; length: number }) {
+function Ruler({
+  shape,
+  g,
+  pattern,
+  length,
+}: {
+  shape: Shape;
+  g: StepsGeometry;
+  pattern: Pattern;
+  length: number;
+}) {
+  const unseen = useUnseen(pattern);
   const [now, setNow] = useState(-1);
   useEffect(
     () =>
@@ -54,6 +66,23 @@ function Ruler({ shape, g, length }: { shape: Shape; g: StepsGeometry; length: n
             >
               {name}
             </text>
+          </g>
+        );
+      })}
+      {unseen.hits.map((h) => {
+        const lane = unseen.lanes.get(h.note);
+        const cell = h.tick / g.cell - g.firstCell;
+        if (!lane || cell < -0.5 || cell >= g.cells) return null;
+        const at = g.x(Math.max(0, Math.floor(cell))) + (cell - Math.floor(cell)) * g.slot;
+        return (
+          <g key={`${h.note} ${h.tick}`} className={`f-${lane.color}`} data-unseen={h.note}>
+            <title>{`${lane.name} sounds here; its lane is not shown`}</title>
+            <path
+              d={`M${at - 4} 22h8l-4-6z`}
+              fill="var(--c)"
+              stroke="var(--e)"
+              transform={`translate(${(h.note % 3) * 3 - 3} 0)`}
+            />
           </g>
         );
       })}
@@ -105,7 +134,7 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
       <Overview pattern={pattern} lanes={lanes} width={size.width} bar={bar} />
       <LaneHead />
       <div className="ruler" ref={ref}>
-        <Ruler shape={shape} g={g} length={pattern.bars * barTicks(pattern)} />
+        <Ruler shape={shape} g={g} pattern={pattern} length={pattern.bars * barTicks(pattern)} />
       </div>
       <div className="lanesrow">
         <LaneColumn lanes={lanes} />
