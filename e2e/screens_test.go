@@ -154,6 +154,18 @@ func TestScreens(t *testing.T) {
 	see("maps")
 	w.click(`[data-id="leave-carry"]`)
 	w.click(`[data-id="map-done"]`)
+	var copied struct{ ID string }
+	for _, name := range []string{"Weir Songs", "Night Ferry Set", "Tar and Twine"} {
+		b.post("api/v1/projects/"+b.titled("Lock Seven").ID+"/duplicate", struct{}{}, &copied)
+		b.post("api/v1/projects/"+copied.ID+"/name", map[string]string{"name": name}, nil)
+	}
+	w.click(`[data-id="project"]`)
+	w.click(`[data-project="Weir Songs"]`)
+	w.click(`[data-bring="night ferry"] input`)
+	w.until("what the lanes would get", `document.querySelector('.would')!==null`)
+	see("projects")
+	w.key(kb.Escape)
+	w.until("the bench again", `document.querySelector('[data-id="projects"]')===null`)
 	w.newProject()
 	w.until("five ways to begin", `document.querySelector('[data-id="make-lanes"]')!==null`)
 	see("empty")

@@ -112,7 +112,10 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
           value={request.from.name}
           options={[request.from, ...kept.map((k) => k.map)]
             .filter((m, i, list) => list.findIndex((x) => x.name === m.name) === i)
-            .map((m) => ({ value: m.name, label: `${m.name}, ${m.lanes.length} ${m.lanes.length === 1 ? 'lane' : 'lanes'}` }))}
+            .map((m) => ({
+              value: m.name,
+              label: `${m.name}, ${m.lanes.length} ${m.lanes.length === 1 ? 'lane' : 'lanes'}`,
+            }))}
           onChange={(name: string) => {
             const m = kept.find((k) => k.map.name === name)?.map;
             if (m) void planCarry({ from: m, corrections: {} });

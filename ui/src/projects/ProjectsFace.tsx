@@ -224,7 +224,7 @@ export function ProjectsFace({ project }: { project: Project }) {
   const keys = (e: KeyboardEvent) => {
     const t = e.target as HTMLElement;
     if (
-      /^(INPUT|TEXTAREA)$/.test(t.tagName) ||
+      t.matches('textarea,input:not([type="checkbox"]):not([type="radio"])') ||
       t.closest('[role="dialog"],.ant-dropdown') ||
       e.ctrlKey ||
       e.metaKey
