@@ -114,12 +114,18 @@ func TestGesturesOfTheSteps(t *testing.T) {
 		t.Errorf("%d bars, %d kicks, %d hits after pasting a bar over its like", p.Bars, a, c)
 	}
 
-	// a digit is a velocity on the grid; Escape lets go of other lanes, then of the grid, and it is a face again
+	// digits are faces, on the grid too, and never a hit's velocity unless one is asked for: then they show until they take effect
 	w.do(chromedp.Focus(chromedp.CSS(`[data-id="stage"]`)))
-	w.key("4")
-	w.until("still on the grid", `!!document.querySelector('[data-id="stage"]')`)
-	w.key(kb.Escape)
-	w.key(kb.Escape)
+	w.key("[")
+	w.do(chromedp.KeyEvent(kb.Home))
+	w.click(`.lane[data-note="36"] .nm`)
+	w.do(chromedp.Focus(chromedp.CSS(`[data-id="stage"]`)))
+	w.key("y9")
+	w.until("shown", `document.querySelector('[data-id="typing"]')?.textContent==='9'`)
+	w.key("1" + kb.Enter)
+	w.until("taken", `document.querySelector('[data-id="hit-facts"]').textContent.includes('velocity 91')`)
+	w.key("y7" + kb.Escape)
+	w.until("left", `document.querySelector('[data-id="hit-facts"]').textContent.includes('velocity 91')`)
 	w.key("4")
 	w.until("on Sounds", `!document.querySelector('[data-id="stage"]')`)
 }

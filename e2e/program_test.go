@@ -150,7 +150,7 @@ func byKeys(t *testing.T, w window) {
 			}
 			w.key(kb.Enter)
 			if part.bar == 1 && part.row == snareRow && s == 16 {
-				w.key("30")
+				w.key("y30" + kb.Enter)
 			}
 			w.saved()
 		}

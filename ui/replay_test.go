@@ -92,11 +92,13 @@ func TestTheWindowsTimeIsTheCores(t *testing.T) {
 			t.Fatal(err)
 		}
 		add("gridTicks", cell, g)
-		for _, tick := range []int{-480, -121, -120, -119, 0, 59, 60, 119, 120, 121, 239, 240, 359, 360, 361, 3839} {
+		for _, tick := range []int{-480, -121, -120, -119, 0, 59, 60, 119, 120, 121, 160, 239, 240, 320, 359, 360, 361, 3839} {
 			add("nearestLine", music.NearestLine(tick, cell), tick, cell)
 			for _, percent := range []float64{50, 58, 66.5, 75} {
 				swing := feel.Swing{Percent: percent, Grid: g}
-				add("swingShift", feel.Feel{Swing: swing}.SwingShift(36, tick), tick, swing)
+				for _, cell := range []int{120, 240, 320, 360, 960} {
+					add("swingShift", feel.Feel{Swing: swing}.SwingShift(36, tick, cell), tick, swing, cell)
+				}
 			}
 		}
 		for _, m := range meters {

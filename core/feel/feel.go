@@ -125,10 +125,10 @@ func (f Feel) Stroke(note, tick, which, velocity int) (lateMS float64, played in
 	return lateMS, min(127, max(1, int(math.Round(v))))
 }
 
-// Shift is how many ticks later the feel makes a hit sound: its swing and its groove. A hit on or nearest to a line that
-// moves goes with that line; the hit's own lean is kept.
-func (f Feel) Shift(note, tick int) float64 {
-	late := f.SwingShift(note, tick)
+// Shift is how many ticks later the feel makes a hit sound on a lane whose grid has cells of cell ticks: its swing and its groove. A
+// hit on or nearest to a line that moves goes with that line; the hit's own lean is kept.
+func (f Feel) Shift(note, tick, cell int) float64 {
+	late := f.SwingShift(note, tick, cell)
 	if g := f.groove; g != nil {
 		_, grooves, _ := f.share(note)
 		late += g.Cells[g.cellAt(float64(tick))].LeanTicks * f.Groove.Time / 100 * grooves
@@ -136,10 +136,21 @@ func (f Feel) Shift(note, tick int) float64 {
 	return late
 }
 
-// SwingShift is the swing's part of Shift.
-func (f Feel) SwingShift(note, tick int) float64 {
+// A hit stands on a triplet when it lies on a line of the finest triplet grid that is told (1/16t) and on none of the finest straight
+// one (1/64), in ticks.
+const (
+	tripletCell  = 160
+	straightCell = 60
+)
+
+// SwingShift is the swing's part of Shift. Swing moves what is written on its own kind of grid only: no lane whose grid neither
+// divides the swing's cell nor is made of it (triplets, dotted), and no hit that stands on a triplet.
+func (f Feel) SwingShift(note, tick, laneCell int) float64 {
 	cell, err := f.Swing.Grid.Ticks()
 	if err != nil || f.groove != nil && f.Groove.NoSwing {
+		return 0
+	}
+	if laneCell%cell != 0 && cell%laneCell != 0 || tick%tripletCell == 0 && tick%straightCell != 0 {
 		return 0
 	}
 	line := int(math.Floor(float64(tick)/float64(cell) + 0.5))

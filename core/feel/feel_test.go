@@ -11,21 +11,30 @@ import (
 // 66.7 % swing is triplet timing: the off-sixteenth falls on the second third of its pair (MIDI-sequencer practice).
 func TestSwing(t *testing.T) {
 	f := Feel{Swing: Swing{200.0 / 3, "1/16"}}
-	if got := 240 + f.Shift(42, 240); math.Abs(got-320) > 1e-9 {
+	if got := 240 + f.Shift(42, 240, 240); math.Abs(got-320) > 1e-9 {
 		t.Errorf("the off-sixteenth sounds at tick %g, want 320", got)
 	}
 	for _, tick := range []int{0, 480, 960, -480, 485, 475} {
-		if got := f.Shift(42, tick); got != 0 {
+		if got := f.Shift(42, tick, 240); got != 0 {
 			t.Errorf("tick %d moves by %g; only off-cells move", tick, got)
 		}
 	}
 	for _, tick := range []int{230, 250, -240, 720} { // a lean is kept
-		if got := f.Shift(42, tick); math.Abs(got-80) > 1e-9 {
+		if got := f.Shift(42, tick, 240); math.Abs(got-80) > 1e-9 {
 			t.Errorf("tick %d moves by %g, want 80", tick, got)
 		}
 	}
-	if got := (Feel{Swing: Swing{75, "1/8"}}).Shift(42, 480); got != 240 {
+	if got := (Feel{Swing: Swing{75, "1/8"}}).Shift(42, 480, 240); got != 240 {
 		t.Errorf("75 %% at 1/8 moves by %g, want 240", got)
+	}
+	// what is written on triplets or dotted notes is not bent by a straight grid's swing; coarser and finer straight grids are
+	for _, c := range []struct {
+		tick, cell int
+		want       float64
+	}{{320, 320, 0}, {960 / 3, 240, 0}, {160, 160, 0}, {360, 360, 0}, {240, 480, 80}, {240, 120, 80}, {245, 240, 80}, {480, 320, 0}, {640, 240, 0}} {
+		if got := f.Shift(42, c.tick, c.cell); math.Abs(got-c.want) > 1e-9 {
+			t.Errorf("tick %d of a grid of %d moves by %g, want %g", c.tick, c.cell, got, c.want)
+		}
 	}
 	for _, bad := range []Swing{{49, "1/16"}, {76, "1/16"}, {60, "1/4"}, {math.NaN(), "1/8"}} {
 		if err := (Feel{Swing: bad}).Check(); !errors.Is(err, ErrSwing) {
@@ -82,16 +91,16 @@ func TestTakeAndLayAGroove(t *testing.T) {
 		t.Errorf("the off-beat: %+v", c)
 	}
 	f := Feel{Swing: Swing{60, "1/16"}, Groove: GrooveUse{ID: "g", Time: 50, Velocity: 100, NoSwing: true}, Shares: map[int]Share{36: {100, 0, 100}}}.With(&g)
-	if late := f.Shift(42, 480+3840); late != -5 {
+	if late := f.Shift(42, 480+3840, 240); late != -5 {
 		t.Errorf("half the time lays %g ticks on the off-beat of bar 2", late)
 	}
 	if _, v := f.Stroke(42, 480, 0, 90); v != 75 {
 		t.Errorf("the whole accent makes velocity %d of 90", v)
 	}
-	if late := f.Shift(42, 240); late != 0 {
+	if late := f.Shift(42, 240, 240); late != 0 {
 		t.Errorf("a cell no hit spoke of moves by %g; swing is set aside", late)
 	}
-	if late := f.Shift(36, 480); late != 0 {
+	if late := f.Shift(36, 480, 240); late != 0 {
 		t.Errorf("a lane that follows none of it moves by %g", late)
 	}
 	if _, err := TakeGroove("none", nil, music.CommonTime, music.Sixteenths); !errors.Is(err, ErrGroove) {

@@ -59,8 +59,8 @@ type feltStroke struct {
 // felt lays the feel over a hit that begins at tick: its strokes, and how many ticks its cell lasts once it is swung.
 func felt(p pattern.Pattern, h pattern.Hit, tick int, f feel.Feel, bpm float64) (strokes []feltStroke, swungCell float64) {
 	cell := p.CellOf(h.Note)
-	start := float64(tick) + f.Shift(h.Note, tick)
-	swungCell = float64(cell) + f.SwingShift(h.Note, tick+cell) - f.SwingShift(h.Note, tick)
+	start := float64(tick) + f.Shift(h.Note, tick, cell)
+	swungCell = float64(cell) + f.SwingShift(h.Note, tick+cell, cell) - f.SwingShift(h.Note, tick, cell)
 	for which, s := range h.Strokes(cell) {
 		late, velocity := f.Stroke(h.Note, tick, which, s.Velocity)
 		at := start + s.OffsetTicks*swungCell/float64(cell) + late/1000/music.SecondsPerTick(bpm)

@@ -290,7 +290,7 @@ func StrikeLean(p project.Project, pt pattern.Pattern, note int, atS float64) fl
 	best := math.Inf(1)
 	for _, line := range []int{-1, 0, 1} {
 		at := music.NearestLine(int(math.Round(tick)), cell) + line*cell
-		sounds := float64(at) + f.Shift(note, at) + f.LaneLeanMS[note]/1000/music.SecondsPerTick(bpm)
+		sounds := float64(at) + f.Shift(note, at, cell) + f.LaneLeanMS[note]/1000/music.SecondsPerTick(bpm)
 		if off := tick - sounds; math.Abs(off) < math.Abs(best) {
 			best = off
 		}

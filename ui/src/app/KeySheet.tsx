@@ -15,7 +15,6 @@ const places: Record<Where, string> = {
 const fixed: [keys: string, does: string][] = [
   ['Z X C V B N', 'strike kick, snare, clap, rim, closed hat, open hat; with Shift at 127'],
   ['A S D F G H', 'strike the other six pads; with a bank of sixteen J K too'],
-  ['0 to 9', 'in the Steps: type a velocity, 9 6 makes 96'],
   ['↑ ↓ Enter Esc', 'while something is tried: the next, the one before, keep it, put it back'],
   [
     'drag a hit',

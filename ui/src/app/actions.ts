@@ -68,7 +68,8 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['set', 'set or clear the step', 'Enter'],
       ['set-full', 'set it at 127', 'Shift+Enter'],
       ['clear', 'clear the step', 'Delete', 'Backspace'],
-      ['louder', 'velocity 4 up (type digits: 9 6 makes 96)', '+', '='],
+      ['type-velocity', 'type a velocity: digits, then Enter (Y 9 6 makes 96)', 'Y'],
+      ['louder', 'velocity 4 up', '+', '='],
       ['softer', 'velocity 4 down', '-'],
       ['louder-1', 'velocity 1 up', 'Shift++'],
       ['softer-1', 'velocity 1 down', '_'],
@@ -96,7 +97,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['quantise', 'quantise the chosen lanes', 'Q'],
       ['lane-tools', 'fill, spread, shape the lane', 'O'],
       ['strip', 'what the strip shows', 'Shift+Q'],
-      ['leave', 'only this lane, then leave the grid: 1–4 change the face again', 'Escape'],
+      ['leave', 'only this lane, then leave the grid', 'Escape'],
     ],
   ],
   [
@@ -172,7 +173,7 @@ const padKeys = new Set('ASDFGHZXCVBN'.split('').flatMap((k) => [k, `Shift+${k}`
 /** What else a chord does where an action works, or why it cannot have it; '' when it is free. */
 export function conflict(a: Action, chord: string): string {
   if (padKeys.has(chord)) return 'strikes a pad';
-  if (/^[0-9]$/.test(chord) && a.where === 'steps') return 'types a velocity';
+  if (/^[0-9]$/.test(chord)) return 'shows a face';
   const other = actions.find(
     (b) =>
       b !== a &&

@@ -46,6 +46,8 @@ export interface Bench {
   panel: Panel;
   /** cell of the grid's keyboard cursor, from the pattern's start */
   cell: number;
+  /** digits of a velocity that is being typed for the hit at the cursor; null when none is */
+  typed: string | null;
   /** bar shown, from 0 */
   bar: number;
   follow: boolean;
@@ -88,6 +90,7 @@ export const useBench = create<Bench>()(() => ({
   places: new Map(),
   panel: '',
   cell: 0,
+  typed: null,
   bar: 0,
   follow: true,
   playing: false,

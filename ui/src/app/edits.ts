@@ -116,6 +116,24 @@ useBench.subscribe((s, old) => {
   localStorage.setItem(`hexachord.${placeKey(id)}`, JSON.stringify(place));
 });
 
+// The cursor is always on what is shown: it goes along to the bar shown and, in a lane with another grid, to the cell nearest to
+// where it was in time.
+useBench.subscribe((s, old) => {
+  if (s.bar === old.bar && s.cell === old.cell && s.lane === old.lane && s.project === old.project) return;
+  const p = currentPattern(s);
+  if (!p) return;
+  const size = cellOf(p, s.lane);
+  const before = s.patternId === old.patternId ? currentPattern(old) : null;
+  const was = before && s.cell === old.cell ? cellOf(before, old.lane) : size;
+  const bar = barTicks(p);
+  const tick = s.cell * was;
+  const place = Math.floor(tick / bar) === s.bar ? tick : s.bar * bar + (((tick % bar) + bar) % bar);
+  const first = Math.ceil((s.bar * bar) / size - 1e-9);
+  const last = Math.max(first, Math.ceil(((s.bar + 1) * bar) / size - 1e-9) - 1);
+  const cell = Math.min(last, Math.max(first, Math.round(place / size)));
+  if (cell !== s.cell) set({ cell });
+});
+
 /** Opens a project: shows it, loads its kit, and watches for other windows' edits. */
 export async function openProject(project: Project) {
   await queue.idle(); // edits of the one before

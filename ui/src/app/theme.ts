@@ -58,7 +58,12 @@ export function themeFor(dark: boolean): ThemeConfig {
       fontFamily: 'var(--font)',
       boxShadow: 'var(--drop)',
       motion: false,
+      // of lists: under the pointer, what is current, and both at once
+      controlItemBgHover: t.sunk,
       controlItemBgActive: t.sunk,
+      controlItemBgActiveHover: t.rule,
+      colorPrimaryBg: t.sunk,
+      colorPrimaryBgHover: t.rule,
     },
     components: {
       Button: {

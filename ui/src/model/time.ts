@@ -14,9 +14,11 @@ export const beatTicks = (p: Shape) => (PPQ * 4) / p.meter.unit;
 export const barTicks = (p: Shape) => beatTicks(p) * p.meter.beats;
 export const nearestLine = (tick: number, cell: number) => Math.floor(tick / cell + 0.5) * cell;
 
-/** How many ticks later the swing makes a tick sound, as drawn. */
-export function swingShift(tick: number, swing: Swing): number {
+/** How many ticks later the swing makes a tick sound on a lane with cells of laneCell ticks, as drawn. Triplets and dotted notes are
+ * not bent. */
+export function swingShift(tick: number, swing: Swing, laneCell: number): number {
   const cell = gridTicks(swing.grid);
+  if ((laneCell % cell !== 0 && cell % laneCell !== 0) || (tick % 160 === 0 && tick % 60 !== 0)) return 0;
   return Math.floor(tick / cell + 0.5) % 2 === 0 ? 0 : (swing.percent / 50 - 1) * cell;
 }
 

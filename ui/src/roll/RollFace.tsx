@@ -9,6 +9,7 @@ import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { barTicks, gridTicks, ticksAt } from '../model/time';
 import { layersOf, useSilent } from '../lanes/sounds';
+import { handsBusy } from '../app/hands';
 import { player } from '../player/player';
 import { Overview } from '../steps/Overview';
 import { RollTools } from './RollTools';
@@ -21,6 +22,14 @@ import { useRollEdits } from './useRollEdits';
 import { useStrip } from './useStrip';
 
 const lead = 120; // ticks shown before the first line
+
+/** The first bar that begins in view, or the one that fills it: what is pasted comes there. */
+function barInView(v: RollView, width: number, p: Pattern): number {
+  const bar = barTicks(p);
+  const first = Math.max(0, Math.ceil((v.from - 1) / bar));
+  const begins = (first * bar - v.from) * v.perTick < width - 20;
+  return Math.max(0, Math.min(p.bars - 1, begins ? first : Math.floor(v.from / bar)));
+}
 
 export function RollFace({ project, pattern }: { project: Project; pattern: Pattern }) {
   const { map, settings } = project;
@@ -48,10 +57,14 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const cell = gridTicks(pattern.grid);
   const width = size.width;
   const height = lanes.length * rowH;
-  const whole = useMemo(
-    () => ({ from: -lead, perTick: width / (Math.min(length, 2 * barTicks(pattern)) + 2 * lead) }),
-    [length, pattern, width],
-  );
+  const [startBar] = useState(bar); // the face opens where the others were
+  const whole = useMemo(() => {
+    const first = Math.max(0, Math.min(startBar, pattern.bars - 2));
+    return {
+      from: first * barTicks(pattern) - lead,
+      perTick: width / (Math.min(length, 2 * barTicks(pattern)) + 2 * lead),
+    };
+  }, [length, pattern, width, startBar]);
   const v = view ?? whole;
   const silent = useSilent(settings);
   const { kit } = project;
@@ -128,7 +141,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         const x = (tick - v.from) * v.perTick;
         head.current.style.display = r.playing && x >= 0 && x <= width ? '' : 'none';
         head.current.style.transform = `translateX(${x.toFixed(1)}px)`;
-        if (r.playing && follow && (x > width - 20 || x < -20))
+        if (r.playing && follow && (x > width - 20 || x < -20) && !handsBusy())
           setView({
             perTick: v.perTick,
             from: Math.floor(tick / barTicks(pattern)) * barTicks(pattern) - lead,
@@ -171,7 +184,8 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     lanes,
     bpm: settings.bpm,
     lane,
-    bar,
+    bar: barInView(v, width, pattern),
+    focus: () => wrap.current?.focus(),
     chosen,
     setChosen,
     selection,

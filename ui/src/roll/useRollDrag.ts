@@ -192,8 +192,8 @@ export function useRollDrag(
     }
     const row = lanes[Math.floor(d.y / rowH)];
     if (!row || e.button === 2) return;
-    if (chosen.size > 0) {
-      setChosen(new Set());
+    if (chosen.size > 1) {
+      setChosen(new Set()); // several that were chosen are let go; the one drawn last is in nobody's way
       return;
     }
     const tick = snapped(v.from + d.x / v.perTick, cell, snap === e.altKey);

@@ -2,7 +2,7 @@
 import type { Hit, Lane, Pattern } from '../api/client';
 import type { AboutHits } from '../model/edits';
 import { actionFor, type KeyLike } from '../app/actions';
-import { editPattern, strike } from '../app/state';
+import { currentPattern, editPattern, strike, useBench } from '../app/state';
 import { beatTicks, gridTicks, msToTicks } from '../model/time';
 import { copyHits, paste } from '../steps/clipboard';
 import { barTicks } from '../model/time';
@@ -25,6 +25,8 @@ interface Given {
   /** of quantising: percent, and the ms within which nothing moves */
   strength: number;
   within: number;
+  /** gives the stage the keys */
+  focus: () => void;
   zoom: (by: number) => void;
   scroll: (to: 'begin' | 'end') => void;
   toggleSnap: () => void;
@@ -41,7 +43,7 @@ export function useRollEdits(o: Given) {
   };
   /** An edit of the hits chosen, or of the lane's when none is. */
   const about = (edit: AboutHits) =>
-    void editPattern({ ...edit, ...(chosen.size > 0 ? { only: keysOf(selection) } : { notes: [o.lane] }) });
+    editPattern({ ...edit, ...(chosen.size > 0 ? { only: keysOf(selection) } : { notes: [o.lane] }) });
   const what = () =>
     chosen.size > 0 ? counted(selection.length) : (lanes.find((l) => l.note === o.lane)?.name ?? 'the lane');
 
@@ -55,10 +57,10 @@ export function useRollEdits(o: Given) {
   };
   const louder = (by: number) => {
     if (selection.length > 0)
-      about({ op: 'velocity', how: 'add', amount: by, label: `Velocity of ${what()}` });
+      void about({ op: 'velocity', how: 'add', amount: by, label: `Velocity of ${what()}` });
   };
   const lengths = (how: 'add' | 'legato' | 'free' | 'quantise' | 'trim', ticks: number, label: string) =>
-    about({ op: 'lengths', how, ticks, label: `${label} ${what()}` });
+    void about({ op: 'lengths', how, ticks, label: `${label} ${what()}` });
   const span = () =>
     Math.max(
       cell,
@@ -73,13 +75,19 @@ export function useRollEdits(o: Given) {
     if (next.length > 0) write([], next, `Repeat ${counted(next.length)}`);
   };
   const quantise = () => {
-    about({
+    const before = new Set(pattern.hits.map(keyOf));
+    const some = chosen.size > 0;
+    o.focus();
+    void about({
       op: 'quantise',
       strength: o.strength,
       within: msToTicks(o.within, o.bpm),
       label: `Quantise ${what()}`,
+    }).then(() => {
+      // those that were chosen stay so, where they are now
+      const now = currentPattern(useBench.getState())?.hits.map(keyOf) ?? [];
+      if (some) setChosen(new Set(now.filter((k) => chosen.has(k) || !before.has(k))));
     });
-    if (chosen.size > 0) setChosen(new Set()); // they have moved
   };
   const ms = msToTicks(1, o.bpm);
   const does: Record<string, () => unknown> = {

@@ -42,6 +42,9 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
   const [over, setOver] = useState(cells);
   const [later, setLater] = useState(0);
   const [amount, setAmount] = useState(12);
+  const [level, setLevel] = useState(100);
+  const [percent, setPercent] = useState(90);
+  const [nearer, setNearer] = useState(30);
   const [even, setEven] = useState(110);
   const [ghost, setGhost] = useState(50);
   const also = useBench((s) => s.alsoLanes);
@@ -179,7 +182,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
       </div>
       <div className="row">
         <span className="lab">Harder, softer</span>
-        <Num name="Amount" value={amount} set={setAmount} min={1} max={100} />
+        <Num name="Amount" value={amount} set={setAmount} min={1} max={127} />
         <Button size="small" onClick={() => shape('add', amount, 'Harder:')}>
           +
         </Button>
@@ -200,22 +203,33 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
         >
           vary
         </Button>
+      </div>
+      <div className="row">
+        <span className="lab">All to</span>
+        <Num name="Velocity of all" value={level} set={setLevel} min={1} max={127} />
         <Button
           size="small"
-          title="Towards the mean, percent"
-          onClick={() => shape('compress', amount, 'Compress')}
+          data-id="set-velocity"
+          title="Every hit of the lane to this velocity"
+          onClick={() => shape('set', level, 'Velocity of')}
         >
-          closer
-        </Button>
-        <Button size="small" title="All to this velocity" onClick={() => shape('set', amount, 'Velocity of')}>
           set
         </Button>
+        <Num name="Percent of what they are" value={percent} set={setPercent} min={1} max={400} />
         <Button
           size="small"
-          title="This many percent of what they are"
-          onClick={() => shape('scale', amount, 'Scale')}
+          title="So many percent of what they are"
+          onClick={() => shape('scale', percent, 'Scale')}
         >
-          %
+          % of it
+        </Button>
+        <Num name="Percent nearer to each other" value={nearer} set={setNearer} min={1} max={100} />
+        <Button
+          size="small"
+          title="So many percent nearer to their mean"
+          onClick={() => shape('compress', nearer, 'Compress')}
+        >
+          % evener
         </Button>
       </div>
       <div className="row">

@@ -5,7 +5,7 @@ import type { Hit, Lane, Pattern } from '../api/client';
 import type { HitsEdit } from '../model/edits';
 import { editPattern, strike, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
-import { barTicks, leanOf, lateness, strokes, ticksToMS } from '../model/time';
+import { leanOf, lateness, strokes, ticksToMS } from '../model/time';
 import { hitsInBar, pad, type StepsGeometry } from './geometry';
 import { type StripMode, stripModes } from './keys';
 import { LaneTools } from './LaneTools';
@@ -280,12 +280,11 @@ export function StripSide({
 }: Props & { setMode: (m: StripMode) => void; layerOf: (note: number, velocity: number) => number }) {
   const cell = useBench((s) => s.cell);
   const also = useBench((s) => s.alsoLanes);
+  const typed = useBench((s) => s.typed);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
   if (!lane) return <div className="stripside" />;
   const mine = g.of(lane.note);
   const hit = hitsInBar(pattern, g).find((h) => h.note === lane.note && mine.place(h).cell === cell);
-  const cursorBar = Math.floor((cell * mine.cell) / barTicks(pattern));
-  const elsewhere = cursorBar !== g.bar; // the beat has been followed
   const others = also.filter((n) => n !== lane.note).length;
   const own = pattern.lanes?.[lane.note];
   return (
@@ -302,14 +301,18 @@ export function StripSide({
         style={{ left: 12, top: 40, right: 12, gap: 10, whiteSpace: 'nowrap' }}
         data-id="hit-facts"
       >
-        <b>
-          {elsewhere ? `Bar ${cursorBar + 1}, step` : 'Step'}{' '}
-          {cell - Math.ceil((cursorBar * barTicks(pattern)) / mine.cell) + 1}
-        </b>
+        <b>Step {cell - mine.firstCell + 1}</b>
         {hit ? (
           <>
             <span>
-              velocity <b>{hit.velocity}</b>
+              velocity{' '}
+              {typed === null ? (
+                <b>{hit.velocity}</b>
+              ) : (
+                <b className="typing" data-id="typing">
+                  {typed || '…'}
+                </b>
+              )}
             </span>
             {layers.length > 0 && (
               <span>

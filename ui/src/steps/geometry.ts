@@ -41,7 +41,7 @@ function columns(p: Shape, cell: number, bar: number, swing: Swing, width: numbe
   const at = (tick: number) => pad + half + ((tick - bar * ticks) / ticks) * inner;
   const x = (i: number) => {
     const tick = (firstCell + i) * cell;
-    return at(tick + swingShift(tick, swing));
+    return at(tick + swingShift(tick, swing, cell));
   };
   return {
     cells,

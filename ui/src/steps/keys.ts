@@ -1,4 +1,5 @@
-// What the keys do while the grid has the focus. Digits type a velocity: 9 6 makes 96.
+// What the keys do while the grid has the focus. Digits type a velocity only once a key has begun it, so that those that show a
+// face never land in a hit.
 import type { Hit, Lane, Pattern } from '../api/client';
 import { actionFor, type KeyLike } from '../app/actions';
 import { editPattern, strike, togglePanel, useBench } from '../app/state';
@@ -8,8 +9,10 @@ import { useSounds } from '../sounds/state';
 import { copyLanes, paste } from './clipboard';
 import type { StepsGeometry } from './geometry';
 
-let typed = '';
-let typedAt = 0;
+let typedEnds = 0;
+
+/** How long typed digits rest before they take effect, ms. */
+const typedMS = 1500;
 
 function replace(was: Hit, is: Hit) {
   const moved = was.tick !== is.tick || was.note !== is.note;
@@ -152,19 +155,36 @@ export function gridKey(
       else (document.activeElement as HTMLElement | null)?.blur();
     },
   };
-  if (/^[0-9]$/.test(e.key) && !e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
-    const now = performance.now();
-    typed = now - typedAt < 1200 && typed.length < 3 ? typed + e.key : e.key;
-    typedAt = now;
-    if (Number(typed) > 127) typed = e.key;
-    if (Number(typed) >= 1) velocity(Number(typed));
-  } else {
-    const id = actionFor('steps', e);
-    if (!id || !does[id]) return false;
-    // Escape ends what is pending, or shuts the panel, before it leaves the grid
-    if (id === 'leave' && (s.panel !== '' || useSounds.getState().trying || useReady.getState().heard))
-      return false;
-    does[id]();
+  const endTyping = (take: boolean) => {
+    window.clearTimeout(typedEnds);
+    const { typed } = useBench.getState();
+    useBench.setState({ typed: null });
+    if (take && typed) velocity(Number(typed));
+  };
+  if (s.typed !== null && !e.altKey && !e.ctrlKey && !e.metaKey) {
+    if (/^[0-9]$/.test(e.key)) {
+      const next = s.typed + e.key;
+      useBench.setState({ typed: Number(next) > 127 ? e.key : next });
+      window.clearTimeout(typedEnds);
+      typedEnds = window.setTimeout(() => endTyping(true), typedMS);
+      return true;
+    }
+    if (e.key === 'Backspace') useBench.setState({ typed: s.typed.slice(0, -1) });
+    else endTyping(e.key !== 'Escape');
+    if (/^(Backspace|Enter|Escape)$/.test(e.key)) return true;
   }
+  const id = actionFor('steps', e);
+  if (id === 'type-velocity') {
+    if (!hit) return true;
+    useBench.setState({ typed: '' });
+    window.clearTimeout(typedEnds);
+    typedEnds = window.setTimeout(() => endTyping(true), 2 * typedMS);
+    return true;
+  }
+  if (!id || !does[id]) return false;
+  // Escape ends what is pending, or shuts the panel, before it leaves the grid
+  if (id === 'leave' && (s.panel !== '' || useSounds.getState().trying || useReady.getState().heard))
+    return false;
+  does[id]();
   return true;
 }

@@ -1,7 +1,8 @@
 // What lies on the Steps stage: cells, hits, halos, the playing column.
 import { memo, useEffect, useRef } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
-import { useBench } from '../app/state';
+import { handsBusy } from '../app/hands';
+import { showBar, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
@@ -315,7 +316,8 @@ export function Playhead({ pattern, g, height }: Pick<Props, 'pattern' | 'g'> & 
         const s = useBench.getState();
         const tick = ticksAt(r.atS, s.project?.settings.bpm ?? 92) % (pattern.bars * barTicks(pattern));
         const bar = Math.floor(tick / barTicks(pattern));
-        if (r.playing && s.follow && bar !== s.bar && bar < pattern.bars) useBench.setState({ bar });
+        // the page turns by itself, but not under a hand
+        if (r.playing && s.follow && bar !== s.bar && bar < pattern.bars && !handsBusy()) showBar(bar);
         if (!line.current) return;
         const inBar = tick - g.bar * barTicks(pattern);
         const here = r.playing && inBar >= 0 && inBar < barTicks(pattern);
