@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"path/filepath"
 	"reflect"
 	"testing"
@@ -185,4 +186,33 @@ func TestABreakIsHeardReviewedAndUsed(t *testing.T) {
 	if n := count(kept, 38); n < 14 {
 		t.Errorf("%d snares were kept", n)
 	}
+}
+
+// A missed hit is added by a double click on its lane, at the attack, and a hit is dragged to another lane; the meter is corrected.
+func TestABreakIsMendedByHand(t *testing.T) {
+	dir := t.TempDir()
+	b := start(t, dir)
+	w := browse(t, b.address)
+	id := b.firstProject()
+	w.key("3")
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{filepath.Join(dir, "deck-break.wav")}))
+	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
+	before := b.recordingOf(id)
+	// where nothing was heard on the crash, the topmost lane
+	box := eval[[4]float64](w, `(()=>{const b=document.querySelector('svg[aria-label^="Heard hits"]').getBoundingClientRect();return [b.left,b.top,b.width,b.height]})()`)
+	x, y := box[0]+box[2]*0.42, box[1]+16
+	w.do(chromedp.MouseClickXY(x, y, chromedp.ClickCount(2)))
+	w.until("one more", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.recordings[0].heard.hits.length===%d)`, id, len(before.Heard.Hits)+1))
+	w.saved()
+	if undo := eval[string](w, fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.undo)`, id)); undo != "Add a hit of Tin roof" {
+		t.Errorf("undo %q", undo)
+	}
+	added := `[...document.querySelectorAll('[data-heard="49"]')].at(-1)`
+	at := eval[[2]float64](w, `(()=>{const b=`+added+`.getBoundingClientRect();return [b.left+b.width/2,b.top+b.height/2]})()`)
+	w.drag(at[0], at[1], at[0], at[1]+32)
+	w.until("on the lane below", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.undo==='Move a heard hit'&&p.recordings[0].heard.hits.filter(h=>h.state==='kept'&&h.lane===51).length===1)`, id))
+	eval[any](w, `(document.querySelector('[data-id="break-meter"]').closest('.ant-select').dispatchEvent(new MouseEvent('mousedown',{bubbles:true})),null)`)
+	w.do(chromedp.Click(chromedp.Search(`//div[contains(@class,"ant-select-item-option")][@title="7/8" or .="7/8"]`), chromedp.NodeVisible))
+	w.until("in 7/8", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.recordings[0].heard.meter.beats===7)`, id))
+	w.shoot("break-by-hand")
 }

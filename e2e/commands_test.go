@@ -181,6 +181,10 @@ func TestUnusableInputIsOneClearLine(t *testing.T) {
 	for _, args := range [][]string{
 		{"convert", eight, "--out", "/x.mid", "--quantise", "1/7"},
 		{"convert", eight, "--out", "/x.mid", "--bpm", "5"},
+		{"convert", eight, "--out", "/x.mid", "--band", "30:150"},
+		{"convert", eight, "--out", "/x.mid", "--strength", "50"},
+		{"convert", eight, "--out", "/x.mid", "--meter", "7/9"},
+		{"convert", eight, "--out", "/x.mid", "--only", "kick", "--gap", "soon"},
 		{"convert", "nowhere.wav", "--out", "/x.mid"},
 		{"render", "--midi", write(t, "x.mid", []byte("MThd")), "--out", "/x.wav"},
 		{"render", "--midi", eight, "--kit", "unknown", "--out", "/x.wav"},

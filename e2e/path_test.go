@@ -129,7 +129,7 @@ func TestTheWholePath(t *testing.T) {
 
 	// edited by keyboard alone while it plays: heard at the next pass, nothing late
 	w.do(chromedp.Focus(chromedp.CSS(`[data-id="stage"]`)))
-	w.key(strings.Repeat(kb.ArrowDown, kickRow-hatRow) + kb.End + kb.ArrowLeft + kb.Enter + "97../")
+	w.key(strings.Repeat(kb.ArrowDown, kickRow-hatRow) + kb.End + kb.ArrowLeft + kb.Enter + "y97../")
 	w.saved()
 	time.Sleep(100 * time.Millisecond)
 	hits := b.project(id).Patterns[2].Value.Hits

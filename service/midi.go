@@ -66,7 +66,8 @@ func MIDI(p project.Project, pt pattern.Pattern, sounding bool) []byte {
 	return smf.Encode(f)
 }
 
-// PatternFromMIDI reads the percussion of a MIDI file (channel 10; all channels when that is empty) as a pattern.
+// PatternFromMIDI reads the percussion of a MIDI file (channel 10; all channels when that is empty) as a pattern, which may be
+// longer than one that is kept (pattern.Split).
 func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, project.Result, error) {
 	f, err := smf.Decode(data)
 	if err != nil {
@@ -100,16 +101,12 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 	bar := f.Meter.BarTicks()
 	bars := (int(float64(max(last+1, f.EndsAt))*scale) + bar - 1) / bar
 	p := pattern.Pattern{Name: strings.TrimSuffix(filepath.Base(name), filepath.Ext(name)), Meter: f.Meter, Grid: music.Sixteenths,
-		Bars: min(music.MaxBars, max(1, bars)), Hits: []pattern.Hit{}}
+		Bars: max(1, bars), Hits: []pattern.Hit{}}
 	at := map[pattern.Key]int{}
 	homeless := map[int]int{}
 	for _, n := range notes {
 		h := pattern.Hit{Note: n.Key, Tick: int(math.Round(float64(n.Tick) * scale)), Velocity: n.Velocity,
 			Length: min(p.LengthTicks(), int(math.Round(float64(n.Length)*scale)))}
-		if h.Tick >= p.LengthTicks() {
-			in.Beyond++
-			continue
-		}
 		if k, ok := at[h.Key()]; ok {
 			in.Doubled++
 			p.Hits[k].Velocity = max(p.Hits[k].Velocity, h.Velocity)
@@ -127,7 +124,12 @@ func PatternFromMIDI(name string, data []byte, m drummap.Map) (pattern.Pattern, 
 	}
 	sort.Slice(in.NoLane, func(i, j int) bool { return in.NoLane[i].Note < in.NoLane[j].Note })
 	in.Hits = len(p.Hits)
-	return p, in, p.Check()
+	for _, part := range pattern.Split(p, music.MaxBars) { // it is kept so
+		if err := part.Check(); err != nil {
+			return p, in, err
+		}
+	}
+	return p, in, nil
 }
 
 // GrooveMIDI writes a groove as one bar of a MIDI file: in each cell that hits spoke of, a rim stroke where and as hard as
@@ -161,7 +163,7 @@ func (b *Bench) ImportGroove(projectID string, revision int64, name string, data
 	return b.do(projectID, revision, "", &project.AddGroove{Name: pt.Name, Groove: &g, Label: "Import groove " + filepath.Base(name)})
 }
 
-// ImportMIDI adds the pattern of a MIDI file to a project.
+// ImportMIDI adds the pattern of a MIDI file to a project, a longer one as several. A project without any hit takes its tempo, too.
 func (b *Bench) ImportMIDI(projectID string, revision int64, name string, data []byte) (store.Done, []project.Result, error) {
 	p, err := b.Load(projectID)
 	if err != nil {
@@ -171,10 +173,22 @@ func (b *Bench) ImportMIDI(projectID string, revision int64, name string, data [
 	if err != nil {
 		return store.Done{}, nil, err
 	}
-	done, results, err := b.do(projectID, revision, "Import "+filepath.Base(name), &project.AddPattern{Name: pt.Name, Value: &pt})
+	var steps []project.Step
+	row := pattern.Split(pt, music.MaxBars)
+	for i := range row {
+		steps = append(steps, &project.AddPattern{Name: row[i].Name, Value: &row[i]})
+	}
+	beat := false
+	for _, other := range p.Patterns {
+		beat = beat || len(other.Value.Hits) > 0
+	}
+	if in.TookTempo = !beat && music.CheckBPM(in.BPM) == nil; in.TookTempo {
+		steps = append(steps, &project.SettingsEdit{BPM: &in.BPM})
+	}
+	done, results, err := b.do(projectID, revision, "Import "+filepath.Base(name), steps...)
 	if err == nil {
-		in.ID = results[0].ID
-		results[0] = in
+		in.ID, in.Patterns = results[0].ID, len(row)
+		results = []project.Result{in}
 	}
 	return done, results, err
 }

@@ -43,7 +43,7 @@ func (b *Bench) RecordingPass(p project.Project, r project.Recording, rate int, 
 		return play.Pass{}, err
 	}
 	lengthS := r.Heard.EndS() - r.Heard.BarOneS
-	pt.Bars = min(music.MaxBars, int(lengthS/music.Seconds(float64(pt.Meter.BarTicks()), heard.BPM))+1)
+	pt.Bars = int(lengthS/music.Seconds(float64(pt.Meter.BarTicks()), heard.BPM)) + 1
 	pass := play.Cues(pt, p.Settings.Feel.Straightened(), heard.BPM, t, nil)
 	pass.LengthS = lengthS
 	flipped := map[int]bool{}

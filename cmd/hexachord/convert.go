@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"runtime/debug"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
@@ -29,7 +30,7 @@ func convertCommand() *cobra.Command {
 		bpm, strength               float64
 		only, band, channel         string
 		open, close                 float64
-		gap                         time.Duration
+		gap, meter                  string
 	}
 	cmd := &cobra.Command{
 		Use:   "convert BREAK",
@@ -57,8 +58,25 @@ under the band's loudest moment; what is not given is suggested by the recording
 			if !(o.strength >= 0 && o.strength <= 100) {
 				return fmt.Errorf("--strength %g is not between 0 and 100", o.strength)
 			}
-			if o.bars < 0 || o.bars > music.MaxBars {
-				return fmt.Errorf("--bars %d is not between 1 and %d", o.bars, music.MaxBars)
+			if o.bars < 0 || o.bars > hear.MaxBars {
+				return fmt.Errorf("--bars %d is not between 1 and %d", o.bars, hear.MaxBars)
+			}
+			// what has no effect without another is a slip, not to be passed over
+			for _, needs := range []struct{ option, without string }{{"band", "only"}, {"open", "only"}, {"close", "only"}, {"gap", "only"}, {"strength", "quantise"}} {
+				if cmd.Flags().Changed(needs.option) && !cmd.Flags().Changed(needs.without) {
+					return fmt.Errorf("--%s has no effect without --%s; give both, or neither", needs.option, needs.without)
+				}
+			}
+			var meter music.Meter
+			if o.meter != "" {
+				var err error
+				if meter, err = music.ParseMeter(o.meter); err != nil {
+					return err
+				}
+			}
+			gap, err := milliseconds(o.gap)
+			if err != nil {
+				return err
 			}
 			data, err := os.ReadFile(args[0])
 			if err != nil {
@@ -70,7 +88,7 @@ under the band's loudest moment; what is not given is suggested by the recording
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}
-			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Channel: hear.Channel(o.channel)})
+			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Meter: meter, Channel: hear.Channel(o.channel)})
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}
@@ -85,10 +103,13 @@ under the band's loudest moment; what is not given is suggested by the recording
 						return fmt.Errorf("--band %q is not like 30:150, in Hz", o.band)
 					}
 				}
-				l.OpenDB, l.CloseDB, l.GapMS = o.open, o.close, float64(o.gap)/float64(time.Millisecond)
+				l.OpenDB, l.CloseDB, l.GapMS = o.open, o.close, gap
 				if heard, err = heard.Only(decoded.Buffer, o.only, gated, l); err != nil {
 					return fmt.Errorf("%s: %w", name, err)
 				}
+			}
+			if ext := strings.ToLower(filepath.Ext(o.out)); ext != ".mid" && ext != ".midi" {
+				fmt.Fprintf(cmd.ErrOrStderr(), "note: %s is a MIDI file, whatever it is called\n", o.out)
 			}
 			if err := os.WriteFile(o.out, smf.Encode(heardFile(heard, decoded.Seconds(), quantiseTicks, o.strength)), 0o644); err != nil {
 				return err
@@ -109,6 +130,7 @@ under the band's loudest moment; what is not given is suggested by the recording
 	f := cmd.Flags()
 	f.StringVar(&o.out, "out", "", "MIDI file to write")
 	f.StringVar(&o.json, "json", "", "also write everything heard, with confidence, as JSON")
+	f.StringVar(&o.meter, "meter", "", "meter, as 7/8 (default: found)")
 	f.IntVar(&o.bars, "bars", 0, "how many bars the recording has (default: found)")
 	f.Float64Var(&o.bpm, "bpm", 0, "tempo in quarter notes a minute (default: found)")
 	f.StringVar(&o.quantise, "quantise", "", "move hits towards this grid: 1/4 to 1/64, with t for triplet or d for dotted")
@@ -118,12 +140,27 @@ under the band's loudest moment; what is not given is suggested by the recording
 	f.StringVar(&o.band, "band", "", "with --only: the band to hear it in, as 30:150 in Hz")
 	f.Float64Var(&o.open, "open", 0, "with --only: the gate opens at this level, dB under the band's loudest moment (default: suggested)")
 	f.Float64Var(&o.close, "close", 0, "with --only: and closes under this one")
-	f.DurationVar(&o.gap, "gap", 0, "with --only: no second hit within this time, as 60ms")
+	f.StringVar(&o.gap, "gap", "", "with --only: no second hit within this time, as 60ms or 60")
 	f.StringVar(&o.channel, "channel", "", "listen to left, right, mid or side alone")
 	if err := cmd.MarkFlagRequired("out"); err != nil {
 		panic(err)
 	}
 	return cmd
+}
+
+// milliseconds reads a time with a unit, or in milliseconds without one; "" is 0.
+func milliseconds(text string) (float64, error) {
+	if text == "" {
+		return 0, nil
+	}
+	if v, err := strconv.ParseFloat(text, 64); err == nil && v >= 0 {
+		return v, nil
+	}
+	d, err := time.ParseDuration(text)
+	if err != nil || d < 0 {
+		return 0, fmt.Errorf("--gap %q is not a time like 60ms", text)
+	}
+	return float64(d) / float64(time.Millisecond), nil
 }
 
 // heardFile lays the hits on the file's own time: tick 0 is its first sample.

@@ -22,12 +22,24 @@ func (h Hit) Sounds() bool { return h.State != Out }
 
 // Edit is a change of what was heard, as a value.
 type Edit struct {
-	// keep, out, back (as heard), other (the other drum that fits), lane (to Lane), velocity (to Velocity), clean (by Clean).
-	Op       string `json:"op" enum:"keep,out,back,other,lane,velocity,clean" required:"true"`
-	Hits     []int  `json:"hits" required:"true"` // their places in the list; none with clean = all that sound
-	Lane     int    `json:"lane,omitempty"`       // note of a lane
-	Velocity int    `json:"velocity,omitempty"`
-	Clean    *Clean `json:"clean,omitempty"`
+	// keep, out, back (as heard), other (the other drum that fits), lane (to Lane), velocity (to Velocity), clean (by Clean), move (by
+	// ByS seconds, and to Lane when that is given), add (what Add says).
+	Op       string  `json:"op" enum:"keep,out,back,other,lane,velocity,clean,move,add" required:"true"`
+	Hits     []int   `json:"hits" required:"true"` // their places in the list; none with clean = all that sound
+	Lane     int     `json:"lane,omitempty"`       // note of a lane
+	Velocity int     `json:"velocity,omitempty"`
+	Clean    *Clean  `json:"clean,omitempty"`
+	ByS      float64 `json:"byS,omitempty" minimum:"-3600" maximum:"3600"`
+	ToLane   *int    `json:"toLane,omitempty" minimum:"0" maximum:"127"` // note of the lane that moved hits go to
+	Add      []Added `json:"add,omitempty" maxItems:"1000"`
+}
+
+// Added is a hit that a person heard and the bench did not.
+type Added struct {
+	TimeS    float64 `json:"time" minimum:"0" maximum:"3600"`
+	Lane     int     `json:"lane" minimum:"0" maximum:"127"` // its note
+	Velocity int     `json:"velocity" minimum:"1" maximum:"127"`
+	Note     int     `json:"-"` // General MIDI note of the lane's drum
 }
 
 // Clean is one action on many hits.
@@ -65,6 +77,28 @@ func (h Hearing) Apply(e Edit, laneOf func(Hit) int) (Hearing, error) {
 		h.Hits = hits
 		return h, nil
 	}
+	switch e.Op {
+	case "add":
+		for _, a := range e.Add {
+			if !(a.TimeS >= 0) || a.Velocity < 1 || a.Velocity > 127 || a.Lane < 0 || a.Lane > 127 {
+				return h, fmt.Errorf("%w: a hit lies in the recording, on a note from 0 to 127, and has a velocity from 1 to 127", ErrEdit)
+			}
+			lane := a.Lane
+			hits = append(hits, Hit{TimeS: a.TimeS, Note: a.Note, Velocity: a.Velocity, Confidence: 1, State: Kept, Lane: &lane})
+		}
+		h.Hits = inTime(hits)
+		return h, nil
+	case "move":
+		for _, i := range which {
+			hits[i].TimeS, hits[i].State = max(0, hits[i].TimeS+e.ByS), Kept
+			if e.ToLane != nil {
+				lane := *e.ToLane
+				hits[i].Lane = &lane
+			}
+		}
+		h.Hits = inTime(hits)
+		return h, nil
+	}
 	for _, i := range which {
 		hit := &hits[i]
 		switch e.Op {
@@ -98,6 +132,17 @@ func (h Hearing) Apply(e Edit, laneOf func(Hit) int) (Hearing, error) {
 	}
 	h.Hits = hits
 	return h, nil
+}
+
+// inTime sorts hits by time, then note.
+func inTime(hits []Hit) []Hit {
+	sort.SliceStable(hits, func(i, j int) bool {
+		if hits[i].TimeS != hits[j].TimeS {
+			return hits[i].TimeS < hits[j].TimeS
+		}
+		return hits[i].Note < hits[j].Note
+	})
+	return hits
 }
 
 func clean(hits []Hit, which []int, c *Clean, laneOf func(Hit) int) error {

@@ -117,7 +117,7 @@ func (h *Hearing) findGrid(durationS, bpm float64, bars int) error {
 		if math.Abs(whole-math.Round(whole))*barS > 0.06 { // not cut as a loop: as many bars as have strokes
 			whole = math.Floor((ps[len(ps)-1].timeS-h.BarOneS)/barS+0.02) + 1
 		}
-		h.Bars = min(music.MaxBars, max(1, int(math.Round(whole))))
+		h.Bars = min(MaxBars, max(1, int(math.Round(whole))))
 	}
 	h.GridErrorMS = 1000 * gridError(ps, h.BPM, h.BarOneS)
 	return nil

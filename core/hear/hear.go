@@ -98,6 +98,7 @@ func (c Channel) Of(b sound.Buffer) (sound.Buffer, error) {
 type Options struct {
 	Method   string        // "" is the best one; see Methods
 	BPM      float64       // 0 = find it
+	Meter    music.Meter   // the zero value = find it
 	Bars     int           // 0 = find them
 	Channel  Channel       // what of a stereo recording is listened to
 	Progress func(float64) // told how far it has come, 0..1; may be nil
@@ -174,7 +175,9 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 		return Hearing{}, err
 	}
 	h := Hearing{Method: o.Method, Channel: o.Channel, Hits: hitsOf(e, newMethod().Strokes(e))}
-	err = h.findGrid(b.Seconds(), o.BPM, o.Bars)
+	if err = h.findGrid(b.Seconds(), o.BPM, o.Bars); err == nil && o.Meter != (music.Meter{}) {
+		h, err = h.InMeter(o.Meter)
+	}
 	return h, err
 }
 

@@ -17,7 +17,7 @@ func (h Hearing) Regrid(bpm float64, bars int, barOneS *float64) (Hearing, error
 		h.BPM = bpm
 	}
 	if bars != 0 {
-		h.Bars = min(music.MaxBars, max(1, bars))
+		h.Bars = min(MaxBars, max(1, bars))
 	}
 	if barOneS != nil {
 		h.BarOneS = max(0, *barOneS)
@@ -30,20 +30,33 @@ func (h Hearing) Regrid(bpm float64, bars int, barOneS *float64) (Hearing, error
 	return h, nil
 }
 
+// InMeter counts the recording in another meter: tempo, bar 1 and hits stay, the bars are those that hold what they held. Bars that
+// followed the player are let go.
+func (h Hearing) InMeter(m music.Meter) (Hearing, error) {
+	if err := m.Check(); err != nil {
+		return h, err
+	}
+	ticks := float64(h.Bars * h.Meter.BarTicks())
+	h.Meter, h.Pins = m, nil
+	h.Bars = max(1, min(MaxBars, int(math.Ceil(ticks/float64(m.BarTicks())-0.02))))
+	return h, nil
+}
+
 // EndS is where the last bar ends, in seconds from the recording's first frame.
 func (h Hearing) EndS() float64 {
 	return h.TimeAt(float64(h.Bars * h.Meter.BarTicks()))
 }
 
-// Pattern keeps the hits as a pattern of the hearing's bars, tick 0 at bar 1. laneOf gives the note of the
-// lane a hit belongs to; hits for which it says false are left out, and counted in homeless, those the person took out
-// are not. Hits
-// outside the bars are left out too: outside counts them. Each hit moves to its line of grid by strength 0..100 %.
-func (h Hearing) Pattern(name string, grid music.Grid, strength float64, laneOf func(Hit) (int, bool)) (p pattern.Pattern, homeless, outside int, err error) {
-	p = pattern.Pattern{Name: name, Bars: h.Bars, Meter: h.Meter, Grid: grid, Hits: []pattern.Hit{}}
+// MaxBars bounds the bars of a hearing: an hour of 1/1 bars at 60 BPM.
+const MaxBars = 3600
+
+// placed are the hits on their lanes, in ticks from bar 1, each moved to its line of grid by strength 0..100 %; of two on one note
+// and tick the harder stays. laneOf gives the note of the lane a hit belongs to; those for which it says false are left out and
+// counted. What the person took out is neither.
+func (h Hearing) placed(grid music.Grid, strength float64, laneOf func(Hit) (int, bool)) (hits []pattern.Hit, homeless int, err error) {
 	cell, err := grid.Ticks()
 	if err != nil {
-		return p, 0, 0, err
+		return nil, 0, err
 	}
 	at := map[pattern.Key]int{}
 	for _, hit := range h.Hits {
@@ -55,19 +68,61 @@ func (h Hearing) Pattern(name string, grid music.Grid, strength float64, laneOf 
 			homeless++
 			continue
 		}
-		tick := pattern.QuantiseTick(int(math.Round(h.TickAt(hit.TimeS))), cell, strength)
-		if tick < -pattern.MaxLeadTicks || tick >= p.LengthTicks() {
+		ph := pattern.Hit{Note: note, Tick: pattern.QuantiseTick(int(math.Round(h.TickAt(hit.TimeS))), cell, strength), Velocity: hit.Velocity}
+		if k, doubled := at[ph.Key()]; doubled {
+			hits[k].Velocity = max(hits[k].Velocity, hit.Velocity)
+			continue
+		}
+		at[ph.Key()] = len(hits)
+		hits = append(hits, ph)
+	}
+	pattern.SortHits(hits)
+	return hits, homeless, nil
+}
+
+// Take is all that was heard within the bars, as a pattern that may be longer than one can be kept; see placed. outside counts hits
+// before bar 1 and after the last bar.
+func (h Hearing) Take(name string, grid music.Grid, strength float64, laneOf func(Hit) (int, bool)) (p pattern.Pattern, homeless, outside int, err error) {
+	p = pattern.Pattern{Name: name, Bars: h.Bars, Meter: h.Meter, Grid: grid, Hits: []pattern.Hit{}}
+	hits, homeless, err := h.placed(grid, strength, laneOf)
+	if err != nil {
+		return p, 0, 0, err
+	}
+	for _, hit := range hits {
+		if hit.Tick < -pattern.MaxLeadTicks || hit.Tick >= p.LengthTicks() {
 			outside++
 			continue
 		}
-		ph := pattern.Hit{Note: note, Tick: tick, Velocity: hit.Velocity}
-		if k, doubled := at[ph.Key()]; doubled {
-			p.Hits[k].Velocity = max(p.Hits[k].Velocity, hit.Velocity)
-			continue
-		}
-		at[ph.Key()] = len(p.Hits)
-		p.Hits = append(p.Hits, ph)
+		p.Hits = append(p.Hits, hit)
 	}
-	pattern.SortHits(p.Hits)
-	return p, homeless, outside, p.Check()
+	return p, homeless, outside, nil
+}
+
+// Sections keep what was heard as a row of patterns of bars each, so that nothing of a long take is lost; see pattern.Split.
+func (h Hearing) Sections(name string, grid music.Grid, strength float64, laneOf func(Hit) (int, bool), bars int) (row []pattern.Pattern, homeless, outside int, err error) {
+	p, homeless, outside, err := h.Take(name, grid, strength, laneOf)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	row = pattern.Split(p, bars)
+	for i := range row {
+		if err := row[i].Check(); err != nil {
+			return nil, 0, 0, err
+		}
+	}
+	return row, homeless, outside, nil
+}
+
+// Pattern keeps what was heard as one pattern, of a longer take the first music.MaxBars bars.
+func (h Hearing) Pattern(name string, grid music.Grid, strength float64, laneOf func(Hit) (int, bool)) (p pattern.Pattern, homeless, outside int, err error) {
+	p, homeless, outside, err = h.Take(name, grid, strength, laneOf)
+	if err != nil {
+		return p, 0, 0, err
+	}
+	row := pattern.Split(p, music.MaxBars)
+	for _, rest := range row[1:] {
+		outside += len(rest.Hits)
+	}
+	row[0].Name = name
+	return row[0], homeless, outside, row[0].Check()
 }

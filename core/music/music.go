@@ -69,6 +69,14 @@ func (m Meter) BeatTicks() int { return PPQ * 4 / m.Unit }
 // BarTicks is the length of one bar in ticks: n·4/d quarters.
 func (m Meter) BarTicks() int { return m.Beats * m.BeatTicks() }
 
+// ParseMeter reads a meter written as 7/8.
+func ParseMeter(text string) (m Meter, err error) {
+	if n, err := fmt.Sscanf(text+" ", "%d/%d ", &m.Beats, &m.Unit); n != 2 || err != nil {
+		return m, fmt.Errorf("%w, not %q", ErrMeter, text)
+	}
+	return m, m.Check()
+}
+
 func (m Meter) String() string { return fmt.Sprintf("%d/%d", m.Beats, m.Unit) }
 
 // Grid is a note value that divides a bar: 1/Value, straight, triplet or dotted.

@@ -85,13 +85,14 @@ func (e Edit) Scope(p Project) Scope {
 
 // Result is what came of an edit beside the documents it changed.
 type Result struct {
-	ID      string   `json:"id,omitempty"`      // of the document it added
-	Kept    *Kept    `json:"kept,omitempty"`    // of keeping a recording as a pattern
-	Brought *Brought `json:"brought,omitempty"` // of bringing patterns
-	Cut     *CutKit  `json:"cut,omitempty"`     // of cutting a recording to a kit
-	Hits    int      `json:"hits,omitempty"`    // of a MIDI file
-	BPM     float64  `json:"bpm,omitempty"`     // a MIDI file's first tempo; the project keeps its own
-	Beyond  int      `json:"beyond,omitempty"`  // notes of a MIDI file after the longest pattern's end
+	ID        string   `json:"id,omitempty"`        // of the document it added
+	Kept      *Kept    `json:"kept,omitempty"`      // of keeping a recording as a pattern
+	Brought   *Brought `json:"brought,omitempty"`   // of bringing patterns
+	Cut       *CutKit  `json:"cut,omitempty"`       // of cutting a recording to a kit
+	Hits      int      `json:"hits,omitempty"`      // of a MIDI file
+	BPM       float64  `json:"bpm,omitempty"`       // a MIDI file's first tempo
+	TookTempo bool     `json:"tookTempo,omitempty"` // and the project plays at it from then on
+	Patterns  int      `json:"patterns,omitempty"`  // a MIDI file became
 	// Doubled are notes on a note and tick that already had one; the harder stays.
 	Doubled int      `json:"doubled,omitempty"`
 	NoLane  []NoLane `json:"noLane,omitempty"` // notes no lane of the map has; they are kept in the pattern

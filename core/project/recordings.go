@@ -1,7 +1,9 @@
 package project
 
 import (
+	"cmp"
 	"fmt"
+	"math"
 	"path"
 	"slices"
 	"strings"
@@ -74,24 +76,33 @@ type HeardEdit struct {
 }
 
 func (e *HeardEdit) Apply(d *Draft) (string, error) {
-	return labelled(e.Label, "Change heard hits"), d.hear(e.Recording, func(r Recording) (hear.Hearing, error) { return r.Heard.Apply(e.Edit, d.LaneOf) })
+	edit := e.Edit
+	edit.Add = slices.Clone(edit.Add)
+	for i, a := range edit.Add {
+		l, _ := d.Map.ByNote(a.Lane)
+		edit.Add[i].Note = l.Role.Note()
+	}
+	return labelled(e.Label, "Change heard hits"), d.hear(e.Recording, func(r Recording) (hear.Hearing, error) { return r.Heard.Apply(edit, d.LaneOf) })
 }
 
 func (e *HeardEdit) Scope(Project) Scope { return heardScope(e.Recording) }
 
 // Regrid lays another grid over a recording; what is nil or 0 stays. See hear.Hearing.Regrid, Pin, Follow and Pinned.
 type Regrid struct {
-	Recording string    `json:"recording" required:"true" maxLength:"64"`
-	BPM       float64   `json:"bpm,omitempty" minimum:"20" maximum:"400"`
-	Bars      int       `json:"bars,omitempty" minimum:"1" maximum:"64"`
-	BarOneS   *float64  `json:"barOneS,omitempty" minimum:"0" maximum:"3600"`
-	Pin       *hear.Pin `json:"pin,omitempty"`    // a bar or beat line the person has moved
-	Follow    *bool     `json:"follow,omitempty"` // true pins the bar lines to hits, false makes the grid steady
+	Recording string       `json:"recording" required:"true" maxLength:"64"`
+	BPM       float64      `json:"bpm,omitempty" minimum:"20" maximum:"400"`
+	Bars      int          `json:"bars,omitempty" minimum:"1" maximum:"3600"`
+	BarOneS   *float64     `json:"barOneS,omitempty" minimum:"0" maximum:"3600"`
+	Meter     *music.Meter `json:"meter,omitempty"`
+	Pin       *hear.Pin    `json:"pin,omitempty"`    // a bar or beat line the person has moved
+	Follow    *bool        `json:"follow,omitempty"` // true pins the bar lines to hits, false makes the grid steady
 }
 
 func (e *Regrid) Apply(d *Draft) (string, error) {
 	return "Grid of the recording", d.hear(e.Recording, func(r Recording) (hear.Hearing, error) {
 		switch {
+		case e.Meter != nil:
+			return r.Heard.InMeter(*e.Meter)
 		case e.Pin != nil:
 			return r.Heard.Pin(e.Pin.Tick, e.Pin.TimeS)
 		case e.Follow != nil && *e.Follow:
@@ -153,6 +164,7 @@ type Kept struct {
 	Hits     int `json:"hits"`
 	Homeless int `json:"homeless"` // hits for which the drum map has no lane
 	Outside  int `json:"outside"`  // hits before bar 1 or after the last bar
+	Patterns int `json:"patterns"` // it became
 }
 
 // Keep makes a pattern of what was heard, on the project's own lanes.
@@ -161,37 +173,83 @@ type Keep struct {
 	Name      string     `json:"name" maxLength:"200"`
 	Grid      music.Grid `json:"grid" required:"true"`
 	Strength  float64    `json:"strength" minimum:"0" maximum:"100"`
+	// TakeTempo lets the project play at the recording's tempo from then on: not quantised, the pattern sounds as it was played.
+	TakeTempo bool `json:"takeTempo,omitempty"`
+	// Section is how many bars each pattern has that a longer recording becomes; 0 is as many as fit.
+	Section int `json:"section,omitempty" minimum:"0" maximum:"64"`
 }
 
-// pattern is the pattern it makes, and what of the recording is in it.
-func (e Keep) pattern(p Project) (pattern.Pattern, Kept, error) {
+// patterns are those it makes, and what of the recording is in them. They have a straight feel of their own: what was played has its
+// own.
+func (e Keep) patterns(p Project) ([]pattern.Pattern, Kept, error) {
 	r, err := p.Recording(e.Recording)
 	if err != nil {
-		return pattern.Pattern{}, Kept{}, err
+		return nil, Kept{}, err
 	}
 	if !(e.Strength >= 0 && e.Strength <= 100) {
-		return pattern.Pattern{}, Kept{}, fmt.Errorf("%w: quantise strength %g is not between 0 and 100 %%", ErrInput, e.Strength)
+		return nil, Kept{}, fmt.Errorf("%w: quantise strength %g is not between 0 and 100 %%", ErrInput, e.Strength)
 	}
 	name := strings.TrimSpace(e.Name)
 	if name == "" {
 		name = strings.TrimSuffix(r.Name, path.Ext(r.Name))
 	}
-	pt, homeless, outside, err := r.Heard.Pattern(name, e.Grid, e.Strength, p.laneOf)
-	return pt, Kept{len(pt.Hits), homeless, outside}, err
+	heard := r.Heard
+	if e.TakeTempo && e.Strength == 0 && len(heard.Pins) > 0 { // as it was played, whatever the bars that follow the player say
+		steady := heard
+		steady.Pins = nil
+		bar := music.Seconds(float64(heard.Meter.BarTicks()), heard.BPM)
+		steady.Bars = max(1, min(hear.MaxBars, int(math.Ceil((heard.EndS()-heard.BarOneS)/bar-1e-6))))
+		heard = steady
+	}
+	section := e.Section
+	if section == 0 {
+		section = music.MaxBars
+	}
+	row, homeless, outside, err := heard.Sections(name, e.Grid, e.Strength, p.laneOf, section)
+	kept := Kept{Homeless: homeless, Outside: outside, Patterns: len(row)}
+	straight := p.Settings.Feel.Straightened()
+	for i := range row {
+		row[i].Feel = &straight
+		kept.Hits += len(row[i].Hits)
+	}
+	return row, kept, err
 }
 
 func (e *Keep) Apply(d *Draft) (string, error) {
-	pt, kept, err := e.pattern(d.Project)
+	row, kept, err := e.patterns(d.Project)
 	if err != nil {
 		return "", err
 	}
-	r, _ := d.Recording(e.Recording)
-	d.Result.Kept = &kept
-	_, err = d.AddPattern(pt)
-	return fmt.Sprintf("Keep %s as pattern", r.Name), err
+	r, err := d.Recording(e.Recording)
+	if err != nil {
+		return "", err
+	}
+	if e.TakeTempo {
+		settings := d.Settings
+		settings.BPM = r.Heard.BPM
+		if err := d.PutSettings(settings); err != nil {
+			return "", err
+		}
+	}
+	first := ""
+	for _, pt := range row {
+		id, err := d.AddPattern(pt)
+		if err != nil {
+			return "", err
+		}
+		first = cmp.Or(first, id)
+	}
+	d.Result.ID, d.Result.Kept = first, &kept
+	return fmt.Sprintf("Keep %s as pattern", r.Name), nil
 }
 
-func (e *Keep) Scope(Project) Scope { return heardScope(e.Recording) }
+func (e *Keep) Scope(Project) Scope {
+	s := heardScope(e.Recording)
+	if e.TakeTempo {
+		s = s.And(Scope{Settings: []string{"bpm"}})
+	}
+	return s
+}
 
 // CutKit is what came of cutting a recording to a kit.
 type CutKit struct {
@@ -257,15 +315,23 @@ func (e *Cut) Apply(d *Draft) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	pt, _, _, err := r.Heard.Pattern(e.Name, music.Sixteenths, 0, d.laneOf)
+	row, _, _, err := r.Heard.Sections(e.Name, music.Sixteenths, 0, d.laneOf, music.MaxBars)
 	if err != nil {
 		return "", err
 	}
 	if err := d.PutKit(k); err != nil {
 		return "", err
 	}
-	_, err = d.AddPattern(pt)
-	return "Cut a kit out of " + r.Name, err
+	first := ""
+	for _, pt := range row {
+		id, err := d.AddPattern(pt)
+		if err != nil {
+			return "", err
+		}
+		first = cmp.Or(first, id)
+	}
+	d.Result.ID = first
+	return "Cut a kit out of " + r.Name, nil
 }
 
 func (e *Cut) Scope(Project) Scope { return heardScope(e.Recording).And(mapAndKit) }
@@ -284,11 +350,12 @@ func (p Project) RecordingGroove(r Recording, name string, grid music.Grid, lane
 	return feel.TakeGroove(name, strokes, r.Heard.Meter, grid)
 }
 
-// HeardAsPattern is what was heard, as a pattern at the times it was heard, whatever the grid says.
+// HeardAsPattern is what was heard, as a pattern at the times it was heard, whatever the grid says; it may be longer than one that
+// is kept.
 func (p Project) HeardAsPattern(r Recording) (pattern.Pattern, error) {
 	heard := r.Heard
 	heard.Pins = nil
-	pt, _, _, err := heard.Pattern(r.Name, music.Sixteenths, 0, p.laneOf)
+	pt, _, _, err := heard.Take(r.Name, music.Sixteenths, 0, p.laneOf)
 	return pt, err
 }
 

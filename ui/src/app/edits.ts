@@ -10,6 +10,7 @@ import {
   type Groove,
   type GrooveUse,
   type HearEdit,
+  type KeepRecording,
   type KitChange,
   type LayoutOptions,
   type LoopPattern,
@@ -367,13 +368,19 @@ export const importMIDI = (file: File) =>
       if (!in_?.id) return;
       set({ patternId: in_.id, bar: 0, cell: 0, face: 'steps' });
       const parts = [`${in_.hits ?? 0} hits`];
-      const { noLane, beyond, doubled } = in_;
+      const { noLane, patterns, doubled, bpm, tookTempo } = in_;
       if (noLane && noLane.length > 0) {
         parts.push(
           `no lane for ${noLane.map((n) => `${n.note}${n.name ? ` ${n.name}` : ''} (${n.hits})`).join(', ')}; these stay in the pattern, silent`,
         );
       }
-      if (beyond) parts.push(`${beyond} notes after bar 64 were left out`);
+      if (patterns && patterns > 1) parts.push(`longer than 64 bars: it became ${patterns} patterns`);
+      if (bpm)
+        parts.push(
+          tookTempo
+            ? `the project plays at its ${bpm} BPM now`
+            : `it was written at ${bpm} BPM; the project keeps its own`,
+        );
       if (doubled) parts.push(`${doubled} doubled notes became one`);
       say({ title: `Imported ${file.name}`, detail: `${parts.join('. ')}.`, error: false });
     },
@@ -405,7 +412,7 @@ export const cutKit = (recording: string, name: string) =>
     });
   });
 
-export const keepPattern = (recording: string, as: { name: string; grid: string; strength: number }) =>
+export const keepPattern = (recording: string, as: Omit<KeepRecording, 'recording'> & { name: string }) =>
   edit([{ keep: { recording, ...as } }], '', (results) => {
     const kept = results[0]?.kept;
     showNew(results);
@@ -414,6 +421,7 @@ export const keepPattern = (recording: string, as: { name: string; grid: string;
     const left: string[] = [];
     if (kept.homeless > 0) left.push(`${kept.homeless} hits found no lane`);
     if (kept.outside > 0) left.push(`${kept.outside} hits lie outside the bars`);
+    if (kept.patterns > 1) left.push(`a row of ${kept.patterns} patterns`);
     say({
       title: `Kept as ${as.name}`,
       detail: `${kept.hits} hits on your lanes${left.length > 0 ? `; ${left.join(', ')}` : ''}.`,

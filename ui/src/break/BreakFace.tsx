@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useMemo } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { actionFor, type KeyLike } from '../app/actions';
+import { player } from '../player/player';
 import { useFaceKeys } from '../app/face';
 import { api, type Lane, type Picture, type Project, type Recording } from '../api/client';
 import { currentRecording, editHits, shownLanes, useBench } from '../app/state';
@@ -14,7 +15,18 @@ import { endGroove, otherSide, useGroove } from './groove';
 import { Keep } from './Keep';
 import { ListenerPanel } from './Listener';
 import { CleanUp, Doubt } from './Review';
-import { barsShown, compareLane, compareLoud, hearAround, judge, pagesOf, useBreak } from './state';
+import {
+  barsShown,
+  compareLane,
+  compareLoud,
+  hearAround,
+  judge,
+  pagesOf,
+  useBreak,
+  addHit,
+  moveHit,
+  toAttack,
+} from './state';
 import { tap } from './tap';
 
 /** The recording drawn small, fetched anew when its grid changes. */
@@ -62,6 +74,14 @@ function useBreakKeys(r: Recording | null, lanes: Lane[]) {
         other: () => judge(r, 'other'),
         'take-out': () => judge(r, h?.state === 'out' ? 'back' : 'out'),
         'hear-hit': () => h && hearAround(r, h.time),
+        'add-hit': () => {
+          const at = player.last ? r.heard.barOneS + player.atS() : undefined;
+          if (at !== undefined) void addHit(r, at, useBench.getState().lane);
+        },
+        early: () => h && moveHit(r, chosen, h.time - 0.001, null, false),
+        late: () => h && moveHit(r, chosen, h.time + 0.001, null, false),
+        'attack-before': () => h && void toAttack(r, chosen, -1),
+        'attack-after': () => h && void toAttack(r, chosen, 1),
         louder: () => louder(4),
         softer: () => louder(-4),
         'hit-up': () => toLane(-1),

@@ -4,7 +4,7 @@ import { regrid, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { player } from '../player/player';
 import { pad, rowH } from '../steps/geometry';
-import { barsShown, chooseHit, showMoment, useBreak } from './state';
+import { addHit, barsShown, chooseHit, moveHit, showMoment, useBreak } from './state';
 
 /** The stretch of a recording on the stage, in free time. */
 export interface View {
@@ -340,6 +340,10 @@ export const BreakStage = memo(function BreakStage({
   const trying = useBreak((s) => (s.trying?.of === r.id ? s.trying : null));
   const struck = useMemo(() => new Set(r.clean[proposal]?.hits ?? []), [r, proposal]);
   const rowOf = useMemo(() => new Map(lanes.map((l, i) => [l.note, i])), [lanes]);
+  const svg = useRef<SVGSVGElement>(null);
+  /** the hit that is dragged, and by how much */
+  const [drag, setDrag] = useState<{ i: number; dx: number; dy: number } | null>(null);
+  const held = useRef<{ i: number; x: number; y: number; moved: boolean } | null>(null);
   const shadows = useMemo(() => {
     if (!picture) return [];
     const { from, to, x } = columns(r, v, picture);
@@ -355,7 +359,19 @@ export const BreakStage = memo(function BreakStage({
   }, [r, v, picture, lanes]);
   return (
     <div className="stage" style={{ height }}>
-      <svg className="fill" width={v.width} height={height} aria-label="Heard hits on the lanes">
+      <svg
+        ref={svg}
+        className="fill"
+        width={v.width}
+        height={height}
+        aria-label="Heard hits on the lanes: a double click adds one, dragging moves it"
+        onDoubleClick={(e) => {
+          const b = e.currentTarget.getBoundingClientRect();
+          const lane = lanes[Math.floor((e.clientY - b.top) / rowH)];
+          if (lane && !(e.target as Element).closest('[data-heard]'))
+            void addHit(r, v.at(e.clientX - b.left), lane.note, e.altKey);
+        }}
+      >
         {lanes.map((l, row) =>
           l.note === chosen ? (
             <rect key={l.note} y={row * rowH} width={v.width} height={rowH} fill="var(--paper-raised)" />
@@ -393,18 +409,58 @@ export const BreakStage = memo(function BreakStage({
           const weak = r.doubtful[i];
           const or = weak ? rowOf.get(r.orLanes[i] ?? -1) : undefined;
           const orLane = or === undefined || or === row ? undefined : lanes[or];
-          const x = v.x(h.time);
-          const y = row * rowH + 16;
+          const mine = drag?.i === i ? drag : null;
+          const x = v.x(h.time) + (mine?.dx ?? 0);
+          const y = row * rowH + 16 + (mine ? Math.round(mine.dy / rowH) * rowH : 0);
           return (
             <g key={`${h.note} ${h.time}`}>
+              {mine && (
+                <Poly
+                  pts={hex(v.x(h.time), row * rowH + 16, 22, 19)}
+                  fill="none"
+                  stroke="var(--ink)"
+                  strokeDasharray="2 2"
+                />
+              )}
               <g
                 className={`f-${lane.color}`}
                 data-heard={lane.note}
                 data-state={h.state ?? (weak ? 'doubtful' : '')}
                 style={{ cursor: 'pointer' }}
-                onPointerDown={() => {
+                onPointerDown={(e) => {
                   strike(lane.note, h.velocity);
                   chooseHit(r, i, false);
+                  e.currentTarget.setPointerCapture(e.pointerId);
+                  held.current = { i, x: e.clientX, y: e.clientY, moved: false };
+                }}
+                onPointerMove={(e) => {
+                  const d = held.current;
+                  if (!d || d.i !== i) return;
+                  const dx = e.clientX - d.x;
+                  const dy = e.clientY - d.y;
+                  if (!d.moved && Math.hypot(dx, dy) < 4) return;
+                  d.moved = true;
+                  setDrag({ i, dx: Math.abs(dx) < 4 ? 0 : dx, dy });
+                }}
+                onPointerUp={(e) => {
+                  const d = held.current;
+                  held.current = null;
+                  setDrag(null);
+                  if (!d?.moved || d.i !== i) return;
+                  const dx = e.clientX - d.x;
+                  const to = lanes[row + Math.round((e.clientY - d.y) / rowH)];
+                  const time = Math.abs(dx) < 4 ? h.time : v.at(v.x(h.time) + dx);
+                  moveHit(
+                    r,
+                    i,
+                    time,
+                    to && to.note !== lane.note ? to.note : null,
+                    time !== h.time && !e.altKey,
+                  );
+                }}
+                onPointerCancel={() => {
+                  held.current = null;
+                  setDrag(null);
                 }}
               >
                 <title>{`${lane.name}, velocity ${h.velocity}, ${Math.round(h.confidence * 100)} % sure${h.state ? `, ${h.state === 'out' ? 'taken out' : 'kept'}` : ''}`}</title>

@@ -18,6 +18,9 @@ import { bringRecording, useListening } from './listen';
 import { compareLane, compareLoud } from './state';
 import { tap } from './tap';
 
+/** Meters a recording is counted in. */
+const meters = ['4/4', '3/4', '2/4', '5/4', '6/4', '7/4', '6/8', '7/8', '9/8', '12/8'];
+
 export function ChooseRecording({ primary = false }: { primary?: boolean }) {
   return (
     <PickFile
@@ -113,13 +116,29 @@ export function BreakTools({
       />
       <ChooseRecording />
       <span className="sep" />
+      <Select
+        size="small"
+        style={{ width: 62 }}
+        aria-label="Meter of the recording"
+        data-id="break-meter"
+        title="Count it in another meter"
+        value={`${h.meter.beats}/${h.meter.unit}`}
+        options={[...new Set([...meters, `${h.meter.beats}/${h.meter.unit}`])].map((m) => ({
+          value: m,
+          label: m,
+        }))}
+        onChange={(m: string) => {
+          const [beats = 4, unit = 4] = m.split('/').map(Number);
+          void regrid(recording.id, { meter: { beats, unit } });
+        }}
+      />
       <NumberField
         style={{ width: 64 }}
         suffix={h.bars === 1 ? 'bar' : 'bars'}
         name="Bars"
         data-id="break-bars"
         min={1}
-        max={64}
+        max={3600}
         controls={false}
         precision={0}
         value={h.bars}

@@ -1,5 +1,5 @@
 // What is kept of a recording: a pattern, its groove, a kit, a layer under it.
-import { Button, Input, Popover, Select, Slider } from 'antd';
+import { Button, Input, Popover, Select, Slider, Switch } from 'antd';
 import { useCallback, useEffect, useState } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { addresses, api, type Project, type Recording } from '../api/client';
@@ -210,6 +210,13 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
   const [grid, setGrid] = useState('1/16');
   const [strength, setStrength] = useState(0);
   const [panel, setPanel] = useState('');
+  // with no other beat the project takes the recording's tempo, so that it plays as it was played
+  const beat = project.patterns.some((p) => p.value.hits.length > 0);
+  const [tempo, setTempo] = useState<boolean | null>(null);
+  const takeTempo = tempo ?? !beat;
+  const [section, setSection] = useState(64);
+  const other = Math.abs(project.settings.bpm - r.heard.bpm) > 0.005;
+  const row = Math.ceil(r.heard.bars / section);
   const sounding = r.heard.hits.filter((h) => h.state !== 'out');
   const homeless = r.heard.hits.filter((h, i) => h.state !== 'out' && (r.lanes[i] ?? -1) < 0).length;
   const weak = doubts(r).length;
@@ -228,7 +235,9 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
         <Button
           type="primary"
           data-id="keep"
-          onClick={() => void keepPattern(r.id, { name: name.trim() || base, grid, strength })}
+          onClick={() =>
+            void keepPattern(r.id, { name: name.trim() || base, grid, strength, takeTempo, section })
+          }
         >
           Keep as pattern
         </Button>
@@ -262,6 +271,33 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
           />
         )}
       </div>
+      {other && (
+        <div className="row">
+          <Switch
+            size="small"
+            checked={takeTempo}
+            aria-label="The project takes its tempo"
+            data-id="take-tempo"
+            onChange={setTempo}
+          />
+          <span className="lab" title="Only at its own tempo does it play as it was played">
+            project to {r.heard.bpm.toFixed(2)} BPM{takeTempo ? '' : `, now ${project.settings.bpm}`}
+          </span>
+        </div>
+      )}
+      {r.heard.bars > 8 && (
+        <div className="row">
+          <Select
+            size="small"
+            style={{ width: 104 }}
+            aria-label="Bars of each pattern"
+            value={section}
+            options={[4, 8, 16, 32, 64].map((n) => ({ value: n, label: `${n} bars each` }))}
+            onChange={setSection}
+          />
+          <span className="lab">{row === 1 ? 'one pattern' : `${row} patterns, nothing lost`}</span>
+        </div>
+      )}
       <div className="row wrap">
         <Popover
           trigger="click"

@@ -88,6 +88,77 @@ export function chooseHit(r: Recording, i: number, hear: boolean) {
   if (hear) hearAround(r, h.time);
 }
 
+/** How near a place pointed at must be to an attack to go there, s. */
+const snapS = 0.03;
+
+/** The attack nearest to a moment, when one is near enough; the moment itself, else. */
+async function attackNear(r: Recording, timeS: number, reach = snapS): Promise<number> {
+  const path = { hash: r.audio };
+  const { rate } = await api.getSample({ path });
+  const frame = Math.max(0, Math.round(timeS * rate));
+  const found = (await api.snapSample({ path, query: { frame, to: 'attack' } })).frame / rate;
+  return Math.abs(found - timeS) <= reach ? found : timeS;
+}
+
+/** Chooses the hit of a lane that lies at a moment, once it is there. */
+function chooseAt(id: string, timeS: number) {
+  const r = useBench.getState().project?.recordings.find((x) => x.id === id);
+  const i = r?.heard.hits.findIndex((h) => Math.abs(h.time - timeS) < 5e-4 && h.state === 'kept') ?? -1;
+  if (i >= 0) set({ chosen: i });
+}
+
+/** Adds a hit that was not heard: on a lane, at the attack near a moment. */
+export async function addHit(r: Recording, timeS: number, lane: number, free = false) {
+  try {
+    const at = free ? timeS : await attackNear(r, timeS);
+    const velocity = useBench.getState().strikeVelocity;
+    const name = useBench.getState().project?.map.lanes.find((l) => l.note === lane)?.name ?? '';
+    await editHits(
+      r.id,
+      { op: 'add', hits: [], add: [{ time: at, lane, velocity }] },
+      `Add a hit of ${name}`,
+    );
+    chooseAt(r.id, at);
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
+/** Moves a hit to a moment, and to another lane when one is given. */
+export function moveHit(r: Recording, i: number, timeS: number, lane: number | null, snaps: boolean) {
+  const h = r.heard.hits[i];
+  if (!h) return;
+  const go = async () => {
+    const at = snaps ? await attackNear(r, timeS) : Math.max(0, timeS);
+    await editHits(
+      r.id,
+      { op: 'move', hits: [i], byS: at - h.time, ...(lane === null ? {} : { toLane: lane }) },
+      'Move a heard hit',
+    );
+    chooseAt(r.id, at);
+  };
+  go().catch((e: unknown) => say(explain(e)));
+}
+
+/** Moves a hit to the attack before it or after it. */
+export async function toAttack(r: Recording, i: number, by: 1 | -1) {
+  const h = r.heard.hits[i];
+  if (!h) return;
+  try {
+    // looked for ever farther away, until another attack is the nearest
+    for (let d = 0.02; d < 1; d += 0.01) {
+      // oxlint-disable-next-line no-await-in-loop -- the nearest first
+      const at = await attackNear(r, Math.max(0, h.time + by * d), 0.02);
+      if ((at - h.time) * by > 0.008 && Math.abs(at - (h.time + by * d)) > 1e-9) {
+        moveHit(r, i, at, null, false);
+        return;
+      }
+    }
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
 /** The next doubtful hit, or the one before; after the last comes the first. */
 export function nextDoubt(r: Recording, by: 1 | -1): boolean {
   const list = doubts(r);

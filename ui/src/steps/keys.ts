@@ -2,7 +2,7 @@
 // face never land in a hit.
 import type { Hit, Lane, Pattern } from '../api/client';
 import { actionFor, type KeyLike } from '../app/actions';
-import { editPattern, strike, togglePanel, useBench } from '../app/state';
+import { currentPattern, editPattern, strike, togglePanel, useBench } from '../app/state';
 import { barTicks, cellOf, hitAt, msToTicks } from '../model/time';
 import { useReady } from '../patterns/state';
 import { useSounds } from '../sounds/state';
@@ -169,9 +169,14 @@ export function gridKey(
       typedEnds = window.setTimeout(() => endTyping(true), typedMS);
       return true;
     }
-    if (e.key === 'Backspace') useBench.setState({ typed: s.typed.slice(0, -1) });
-    else endTyping(e.key !== 'Escape');
-    if (/^(Backspace|Enter|Escape)$/.test(e.key)) return true;
+    if (e.key === 'Backspace') {
+      useBench.setState({ typed: s.typed.slice(0, -1) });
+      return true;
+    }
+    endTyping(e.key !== 'Escape');
+    if (e.key === 'Enter' || e.key === 'Escape') return true;
+    // any other key takes the velocity and does its own upon it
+    return gridKey(e, currentPattern(useBench.getState()) ?? pattern, lanes, g, nextStrip);
   }
   const id = actionFor('steps', e);
   if (id === 'type-velocity') {
