@@ -11,8 +11,10 @@ import (
 	"strings"
 	"testing"
 
+	"hexachord/core/music"
 	"hexachord/core/sound"
 	"hexachord/demo"
+	"hexachord/format/audio"
 	"hexachord/format/smf"
 	"hexachord/format/wav"
 )
@@ -203,4 +205,31 @@ func TestATakenPortIsSaid(t *testing.T) {
 		t.Errorf("ok %v, said %q", ok, said)
 	}
 	b.stop()
+}
+
+// A MIDI file of a hundred bars is rendered whole, and the kit that ships answers to its name.
+func TestRenderIsWhole(t *testing.T) {
+	f := smf.File{PPQ: 480, Meter: music.CommonTime, Tempi: []smf.TempoChange{{BPM: 240}}, Tracks: []smf.Track{{}}}
+	for i := range 100 {
+		f.Tracks[0].Notes = append(f.Tracks[0].Notes, smf.Note{Tick: i * 4 * 480, Length: 100, Key: 36, Velocity: 100, Channel: 10})
+	}
+	mid, out := write(t, "long.mid", smf.Encode(f)), filepath.Join(t.TempDir(), "long.wav")
+	said, ok := run(t, "render", "--midi", mid, "--kit", "Boathouse", "--out", out)
+	if !ok || !strings.Contains(said, "100 hits") {
+		t.Fatalf("%s", said)
+	}
+	data, err := os.ReadFile(out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := audio.Decode(data, audio.Limits{Seconds: 600, Channels: 2})
+	if err != nil || d.Seconds() < 100 {
+		t.Fatalf("%.1f s, %v: a hundred bars at 240 BPM take 100 s", d.Seconds(), err)
+	}
+	if last := d.Region(99*d.Rate, 100*d.Rate).Peak(); last < 0.1 {
+		t.Errorf("the last bar peaks at %.3f", last)
+	}
+	if said, ok := run(t, "kit", "export", "boathouse", "--out", filepath.Join(t.TempDir(), "b.zip"), "--data", t.TempDir()); !ok {
+		t.Errorf("the kit Boathouse by its name: %s", said)
+	}
 }

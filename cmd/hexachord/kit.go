@@ -18,8 +18,11 @@ import (
 	"hexachord/store"
 )
 
-// boathouseName is what the kit that ships is called on the command line.
-const boathouseName = "demo"
+// boathouseName is what the kit that ships is called, as in the window.
+const boathouseName = "Boathouse"
+
+// ships reports whether a name means the kit that ships; demo is what it was called here before.
+func ships(name string) bool { return strings.EqualFold(name, boathouseName) || name == "demo" }
 
 func kitCommand() *cobra.Command {
 	cmd := &cobra.Command{
@@ -73,7 +76,7 @@ func kitExportCommand(dir *string) *cobra.Command {
 	var as, out string
 	cmd := &cobra.Command{
 		Use:   "export NAME --as sfz|bundle --out FILE.zip",
-		Short: "Write a kept kit, or the kit that ships (demo), with its samples",
+		Short: "Write a kept kit, or the kit that ships (Boathouse), with its samples",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			b, err := service.Open(*dir, service.Config{})
@@ -131,9 +134,6 @@ func kitListCommand(dir *string) *cobra.Command {
 
 // findKit finds a kept kit by its name, or makes the one that ships.
 func findKit(b *service.Bench, name string) (drummap.Map, kit.Kit, error) {
-	if name == boathouseName {
-		return b.Boathouse()
-	}
 	kits, err := b.Kits()
 	if err != nil {
 		return drummap.Map{}, kit.Kit{}, err
@@ -146,6 +146,9 @@ func findKit(b *service.Bench, name string) (drummap.Map, kit.Kit, error) {
 		if !k.Earlier {
 			names = append(names, k.Name)
 		}
+	}
+	if ships(name) {
+		return b.Boathouse()
 	}
 	return drummap.Map{}, kit.Kit{}, fmt.Errorf("the kit %q: %w; there are: %s", name, store.ErrNotFound, strings.Join(append(names, boathouseName), ", "))
 }
@@ -163,7 +166,7 @@ func kitOf(name string) (m drummap.Map, k kit.Kit, files map[string]audio.Decode
 		files[hash] = d
 		return hash, d, nil
 	}
-	if name == boathouseName {
+	if ships(name) {
 		m, k, err = demo.Boathouse(func(f demo.File) (string, error) {
 			hash, _, err := take(service.SampleFile{Name: f.Name, Data: f.Data})
 			return hash, err

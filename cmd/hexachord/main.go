@@ -25,10 +25,10 @@ func main() {
 		Long: `Hexachord maps a kit's pieces to named, colour-coded drum maps, programs step and
 piano-roll patterns against the kit, and turns recorded breaks into hits that sound the kit.
 
-  hexachord demo                           try it: a throw-away bench with the kit Boathouse
+  hexachord demo                           try it: a bench with the kit Boathouse, beats and a break to hear
   hexachord serve                          your own bench, kept in your data folder
   hexachord convert break.wav --out b.mid  hear the hits of a recording
-  hexachord render --midi b.mid --kit demo --out b.wav`,
+  hexachord render --midi b.mid --kit Boathouse --out b.wav`,
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}

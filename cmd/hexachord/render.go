@@ -24,7 +24,7 @@ func renderCommand() *cobra.Command {
 		passes         int
 	}
 	cmd := &cobra.Command{
-		Use:   "render --midi X.mid --kit FILE.sfz|FILE.zip|demo --out OUT.wav",
+		Use:   "render --midi X.mid --kit FILE.sfz|FILE.zip|Boathouse --out OUT.wav",
 		Short: "Play a MIDI file on a kit and write it as WAV",
 		Long: `Plays the percussion of a MIDI file (channel 10; every channel when that is empty) on a kit,
 at the file's first tempo, and writes the sound as WAV. Notes the kit has no pad for are
@@ -98,7 +98,7 @@ played by the pad of the same role, and named when there is none.`,
 	}
 	fl := cmd.Flags()
 	fl.StringVar(&o.midi, "midi", "", "MIDI file to play")
-	fl.StringVar(&o.kit, "kit", "demo", "kit to play it on: demo, an SFZ file with its samples beside it, or a zip")
+	fl.StringVar(&o.kit, "kit", boathouseName, "kit to play it on: Boathouse, an SFZ file with its samples beside it, or a zip")
 	fl.StringVar(&o.out, "out", "", "WAV file to write")
 	fl.IntVar(&o.rate, "rate", 44100, "sample rate in Hz")
 	fl.IntVar(&o.bits, "bits", 24, "16, 24, or 32 for float")

@@ -1,6 +1,6 @@
 import { NumberField } from '../app/NumberField';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
+import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
 import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
 import {
@@ -108,17 +108,16 @@ export function BreakTools({
   return (
     <div className="tools">
       <Select
-        style={{ width: 122 }}
+        style={{ width: 116 }}
         aria-label="Recording"
         value={recording.id}
         options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
         onChange={chooseRecording}
       />
       <ChooseRecording />
-      <span className="sep" />
       <Select
         size="small"
-        style={{ width: 62 }}
+        style={{ width: 58 }}
         aria-label="Meter of the recording"
         data-id="break-meter"
         title="Count it in another meter"
@@ -133,7 +132,7 @@ export function BreakTools({
         }}
       />
       <NumberField
-        style={{ width: 64 }}
+        style={{ width: 58 }}
         suffix={h.bars === 1 ? 'bar' : 'bars'}
         name="Bars"
         data-id="break-bars"
@@ -158,24 +157,26 @@ export function BreakTools({
           if (bpm && Math.abs(bpm - h.bpm) > 0.005) void regrid(recording.id, { bpm });
         }}
       />
-      <Button
-        size="small"
-        disabled={h.bpm < 40}
-        onClick={() =>
-          void regrid(recording.id, { bpm: h.bpm / 2, bars: Math.max(1, Math.round(h.bars / 2)) })
-        }
-        title="Half the tempo"
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: [
+            { key: 'half', label: 'Half the tempo', disabled: h.bpm < 40 },
+            { key: 'twice', label: 'Twice the tempo', disabled: h.bpm > 200 },
+          ],
+          onClick: ({ key }) =>
+            void regrid(
+              recording.id,
+              key === 'half'
+                ? { bpm: h.bpm / 2, bars: Math.max(1, Math.round(h.bars / 2)) }
+                : { bpm: h.bpm * 2, bars: h.bars * 2 },
+            ),
+        }}
       >
-        ÷2
-      </Button>
-      <Button
-        size="small"
-        disabled={h.bpm > 200}
-        onClick={() => void regrid(recording.id, { bpm: h.bpm * 2, bars: Math.min(64, h.bars * 2) })}
-        title="Twice the tempo"
-      >
-        ×2
-      </Button>
+        <Button size="small" data-id="tempo-times" title="Half or twice the tempo">
+          ÷ ×
+        </Button>
+      </Dropdown>
       <Button size="small" title="Tap the tempo, four times and more (')" onClick={() => tap(recording)}>
         Tap
       </Button>
