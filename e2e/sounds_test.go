@@ -162,13 +162,13 @@ func ladderJSON(t *testing.T, p kit.Pad, ranges [][2]int) string {
 func TestKitCommands(t *testing.T) {
 	dir := t.TempDir()
 	zip, data := filepath.Join(dir, "k.zip"), filepath.Join(dir, "data")
-	if said, ok := run(t, "kit", "export", "demo", "--as", "sfz", "--out", zip, "--data", data); !ok || !strings.Contains(said, "12 pads") {
+	if said, ok := run(t, "kit", "export", "boathouse", "--as", "sfz", "--out", zip, "--data", data); !ok || !strings.Contains(said, "12 pads") {
 		t.Fatalf("export: %s", said)
 	}
 	if said, ok := run(t, "kit", "import", zip, "--data", data); !ok || !strings.Contains(said, "Boathouse: 12 pads, 28 samples") {
 		t.Errorf("import: %s", said)
 	}
-	if said, ok := run(t, "kit", "export", "Gone", "--out", zip, "--data", data); ok || !strings.Contains(said, "there are: Boathouse, demo") {
+	if said, ok := run(t, "kit", "export", "Gone", "--out", zip, "--data", data); ok || !strings.Contains(said, "there are: Boathouse\n") {
 		t.Errorf("a kit that is not there: %s", said)
 	}
 	rec, _, err := demo.DeckBreak()

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/adrg/xdg"
@@ -150,7 +151,10 @@ func findKit(b *service.Bench, name string) (drummap.Map, kit.Kit, error) {
 	if ships(name) {
 		return b.Boathouse()
 	}
-	return drummap.Map{}, kit.Kit{}, fmt.Errorf("the kit %q: %w; there are: %s", name, store.ErrNotFound, strings.Join(append(names, boathouseName), ", "))
+	if !slices.Contains(names, boathouseName) {
+		names = append(names, boathouseName)
+	}
+	return drummap.Map{}, kit.Kit{}, fmt.Errorf("the kit %q: %w; there are: %s", name, store.ErrNotFound, strings.Join(names, ", "))
 }
 
 // kitOf reads the kit a rendering is asked for, without a data folder: the one that ships, or a file. files holds its

@@ -108,6 +108,7 @@ func (h *Hearing) findGrid(durationS, bpm float64, bars int) error {
 				best, bestScore = c, score
 			}
 		}
+		best = otherMeter(ps, best, bpm != 0)
 		h.BPM, h.Meter, h.BarOneS = best.BPM, best.Meter, max(0, best.BarOneS)
 	}
 	h.Bars = bars
