@@ -205,6 +205,9 @@ func describe(name string, h hear.Hearing) string {
 		plural = ""
 	}
 	fmt.Fprintf(&b, "%s: %.2f BPM, %s, %d bar%s, bar 1 at %.3f s\n", name, math.Round(h.BPM*100)/100, h.Meter, h.Bars, plural, h.BarOneS)
+	if h.Moves {
+		b.WriteString("  the player moves: no steady tempo holds these hits, this one is the mean; on Break the grid can follow\n")
+	}
 	notes := make([]int, 0, len(count))
 	for n := range count {
 		notes = append(notes, n)

@@ -31,7 +31,7 @@ func TestSwing(t *testing.T) {
 	for _, c := range []struct {
 		tick, cell int
 		want       float64
-	}{{320, 320, 0}, {960 / 3, 240, 0}, {160, 160, 0}, {360, 360, 0}, {240, 480, 80}, {240, 120, 80}, {245, 240, 80}, {480, 320, 0}, {640, 240, 0}} {
+	}{{320, 320, 0}, {960 / 3, 240, 0}, {160, 160, 0}, {360, 360, 0}, {1080, 360, 0}, {240, 480, 80}, {240, 120, 80}, {245, 240, 80}, {480, 320, 0}, {640, 240, 0}} {
 		if got := f.Shift(42, c.tick, c.cell); math.Abs(got-c.want) > 1e-9 {
 			t.Errorf("tick %d of a grid of %d moves by %g, want %g", c.tick, c.cell, got, c.want)
 		}

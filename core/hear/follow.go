@@ -2,7 +2,6 @@ package hear
 
 import (
 	"fmt"
-	"math"
 	"slices"
 	"sort"
 
@@ -15,7 +14,13 @@ import (
 type Pin struct {
 	Tick  int     `json:"tick"` // from bar 1
 	TimeS float64 `json:"time"`
+	// Sure is how well the strokes of the bar that begins here lie on its beats, 0..1; below SureBar the bar is in doubt. 0 where
+	// nothing is struck, or where it is the person's word.
+	Sure float64 `json:"sure,omitempty" minimum:"0" maximum:"1"`
 }
+
+// SureBar is what a bar's strokes must reach, of 1, for the bar not to be in doubt.
+const SureBar = 0.6
 
 // TickAt is the tick, from bar 1, at a moment of the recording.
 func (h Hearing) TickAt(timeS float64) float64 {
@@ -44,36 +49,6 @@ func (h Hearing) around(i int) (a, b Pin) {
 	return h.Pins[i-1], h.Pins[i]
 }
 
-// Follow pins every bar line, and the last bar's end, to the stroke that is nearest to where the bar before leads it to
-// expect it: within an eighth of a beat, low and loud strokes before others.
-func (h Hearing) Follow() Hearing {
-	bar := h.Meter.BarTicks()
-	barS := music.Seconds(float64(bar), h.BPM)
-	reach := barS / float64(h.Meter.Beats) / 8
-	ps := pulses(sounding(h.Hits))
-	expected := h.BarOneS
-	pins := []Pin{}
-	for n := 0; n <= h.Bars; n++ {
-		at, best := expected, 0.0
-		for _, p := range ps {
-			off := math.Abs(p.timeS - expected)
-			if off > reach {
-				continue
-			}
-			if w := (p.weight + p.low) * (1 - 0.7*off/reach); w > best {
-				at, best = p.timeS, w
-			}
-		}
-		if n > 0 { // the next bar is expected to take as long as this one
-			barS = at - pins[n-1].TimeS
-		}
-		pins = append(pins, Pin{n * bar, at})
-		expected = at + barS
-	}
-	h.Pins = pins
-	return h
-}
-
 func sounding(hits []Hit) (out []Hit) {
 	for _, h := range hits {
 		if h.Sounds() {
@@ -93,13 +68,13 @@ func (h Hearing) Pin(tick int, timeS float64) (Hearing, error) {
 	if len(h.Pins) < 2 {
 		bar := h.Meter.BarTicks()
 		for n := 0; n <= h.Bars; n++ {
-			pins = append(pins, Pin{n * bar, h.TimeAt(float64(n * bar))})
+			pins = append(pins, Pin{Tick: n * bar, TimeS: h.TimeAt(float64(n * bar))})
 		}
 	} else {
 		pins = append(pins, h.Pins...)
 	}
 	pins = slices.DeleteFunc(pins, func(p Pin) bool { return p.Tick == tick })
-	return h.Pinned(append(pins, Pin{tick, timeS}))
+	return h.Pinned(append(pins, Pin{Tick: tick, TimeS: timeS}))
 }
 
 // Pinned is the hearing with pins of the person's; none, or one, makes the grid steady again. Pins must go on in time, no

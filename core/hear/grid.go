@@ -120,6 +120,9 @@ func (h *Hearing) findGrid(durationS, bpm float64, bars int) error {
 		}
 		h.Bars = min(MaxBars, max(1, int(math.Round(whole))))
 	}
+	if bpm == 0 && bars == 0 {
+		h.settle(ps)
+	}
 	h.GridErrorMS = 1000 * gridError(ps, h.BPM, h.BarOneS)
 	return nil
 }

@@ -41,7 +41,10 @@ type Hearing struct {
 	BarOneS float64     `json:"barOneS"` // when bar 1 begins, seconds from the first frame
 	// GridErrorMS is how far the hits stand off the sixteenths of the steady grid: median, ms.
 	GridErrorMS float64 `json:"gridErrorMS"`
-	Method      string  `json:"method"`
+	// Moves says that the player moves so much that no steady grid holds his strokes: BPM is then the mean, and the grid is better
+	// made to follow.
+	Moves  bool   `json:"moves,omitempty"`
+	Method string `json:"method"`
 	// Pins make the grid follow the player; fewer than two leave it steady.
 	Pins []Pin `json:"pins,omitempty"`
 	// Listeners are the lanes (by note) that hear by themselves.
