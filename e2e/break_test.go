@@ -23,9 +23,12 @@ type recordingView struct {
 	Lanes []int
 	Beats []float64
 	Heard struct {
-		Hits      []heardHit
-		BPM       float64
-		Pins      []struct{ Tick int }
+		Hits []heardHit
+		BPM  float64
+		Pins []struct {
+			Tick int
+			Time float64
+		}
 		Listeners map[string]struct{ OpenDB float64 }
 	}
 }

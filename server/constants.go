@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"hexachord/core/drummap"
+	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
@@ -49,6 +50,7 @@ func Constants() ([]byte, error) {
 		{"noKit", "title of the fault of a file without a kit", "", noKit},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},
+		{"sureBar", "how sure the bars of a grid that follows are when not in doubt, of 1", "", hear.SureBar},
 		{"chokeFadeS", "how long a choked sound takes to fade, seconds", "", play.ChokeFadeS},
 		{"newPad", "a pad without sounds", "Pad", kit.NewPad(0)},
 		{"wholeShape", "a sample as it is", "Shape", kit.Whole()},

@@ -2,6 +2,7 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Lane, Listening, Picture, Recording } from '../api/client';
 import { regrid, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
+import { sureBar } from '../model/constants.gen';
 import { player } from '../player/player';
 import { pad, rowH } from '../steps/geometry';
 import { addHit, barsShown, chooseHit, moveHit, showMoment, useBreak } from './state';
@@ -247,12 +248,24 @@ export function BreakRuler({ r, v }: { r: Recording; v: View }) {
         const x = held?.beat === b ? held.x : v.x(t);
         const onBar = b % per === 0;
         const last = b === v.beats.length - 1;
-        const pinned = pins.some((p) => p.tick === (v.firstBar * per + b) * ticks);
+        const pin = pins.find((p) => p.tick === (v.firstBar * per + b) * ticks);
+        const pinned = pin !== undefined;
+        const inDoubt = pin?.sure !== undefined && pin.sure < sureBar;
         return (
           // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
           <g key={b} style={{ cursor: onBar || pins.length > 1 ? 'ew-resize' : 'default' }}>
             <line x1={x} x2={x} y1={onBar ? 4 : 10} y2={22} stroke="var(--border)" />
-            {onBar && <Poly pts={hex(x, 11, 13, 11)} fill={pinned ? 'var(--ink)' : 'var(--ink-2)'} />}
+            {onBar && (
+              <Poly
+                pts={hex(x, 11, 13, 11)}
+                fill={inDoubt ? 'var(--paper)' : pinned ? 'var(--ink)' : 'var(--ink-2)'}
+                stroke={inDoubt ? 'var(--ink)' : undefined}
+              >
+                {pin?.sure !== undefined && (
+                  <title>{`The bar that begins here: ${Math.round(pin.sure * 100)} % sure${inDoubt ? '; drag its line to where it begins' : ''}`}</title>
+                )}
+              </Poly>
+            )}
             {!onBar && pinned && <Poly pts={hex(x, 13, 9, 8)} fill="var(--ink)" />}
             {!last && (
               <text x={x + (onBar ? 10 : 5)} y={15} className={onBar ? 'b i' : ''}>

@@ -108,7 +108,7 @@ export function BreakTools({
   return (
     <div className="tools">
       <Select
-        style={{ width: 116 }}
+        style={{ width: 112 }}
         aria-label="Recording"
         value={recording.id}
         options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
@@ -132,7 +132,7 @@ export function BreakTools({
         }}
       />
       <NumberField
-        style={{ width: 58 }}
+        style={{ width: 66 }}
         suffix={h.bars === 1 ? 'bar' : 'bars'}
         name="Bars"
         data-id="break-bars"
@@ -144,7 +144,7 @@ export function BreakTools({
         set={(bars) => bars && void regrid(recording.id, { bars })}
       />
       <NumberField
-        style={{ width: 92 }}
+        style={{ width: 88 }}
         suffix="BPM"
         name="Tempo of the recording"
         data-id="break-tempo"

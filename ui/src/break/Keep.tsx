@@ -307,8 +307,8 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
           destroyOnHidden
           content={<TakeGroove project={project} r={r} done={() => setPanel('')} />}
         >
-          <Button size="small" data-id="groove-of">
-            Take its groove…
+          <Button size="small" data-id="groove-of" title="Take its groove">
+            Groove…
           </Button>
         </Popover>
         <Button

@@ -5,8 +5,9 @@ import { Button, Dropdown } from 'antd';
 import { useCallback, useState } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { api, type Lane, type Recording, type Wave } from '../api/client';
-import { editHits } from '../app/state';
+import { editHits, regrid } from '../app/state';
 import { Chip } from '../lanes/marks';
+import { PPQ, sureBar } from '../model/constants.gen';
 import { chooseHit, doubts, judge, nextDoubt, useBreak } from './state';
 
 const aroundS = 0.18;
@@ -75,6 +76,32 @@ function VelocityInput({
   );
 }
 
+/** What is to be said of a player who moves: that he does, or which bars of the grid that follows him are in doubt. */
+function Moving({ r }: { r: Recording }) {
+  const h = r.heard;
+  const pins = h.pins ?? [];
+  const perBar = (4 * PPQ * h.meter.beats) / h.meter.unit;
+  const unsure = pins.filter((p) => p.sure !== undefined && p.sure < sureBar).map((p) => p.tick / perBar + 1);
+  if (pins.length < 2)
+    return h.moves ? (
+      <div className="row">
+        <span className="lab wraps">
+          The player moves: {h.bpm.toFixed(1)} BPM is the mean, no steady tempo holds these hits.
+        </span>
+        <Button size="small" data-id="player-moves" onClick={() => void regrid(r.id, { follow: true })}>
+          Follow
+        </Button>
+      </div>
+    ) : null;
+  return unsure.length > 0 ? (
+    <span className="lab wraps" data-id="bars-in-doubt">
+      {unsure.length === 1 ? 'Bar' : 'Bars'} {unsure.slice(0, 8).join(', ')}
+      {unsure.length > 8 && ` and ${unsure.length - 8} more`} in doubt, hollow in the ruler: drag the line to
+      where it begins.
+    </span>
+  ) : null;
+}
+
 export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
   const chosen = useBreak((s) => s.chosen);
   const list = doubts(r);
@@ -118,6 +145,7 @@ export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
           onClick={() => nextDoubt(r, 1)}
         />
       </div>
+      <Moving r={r} />
       {h && lane ? (
         <>
           <div className="row" style={{ gap: 12 }}>
