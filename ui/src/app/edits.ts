@@ -38,6 +38,7 @@ import {
   stop,
   takeSounds,
 } from './sounding';
+import { whereItActed } from '../model/where';
 
 const get = useBench.getState;
 const set = useBench.setState;
@@ -236,15 +237,26 @@ export const edit = (
     then && ((c) => then(c.results ?? [])),
   );
 
+/** What is shown turns to where a step of the history acted. */
+function look(was: Project) {
+  const { project, face, patternId, bar } = get();
+  if (!project || (face !== 'steps' && face !== 'roll')) return;
+  const at = whereItActed(was, project, { patternId, bar });
+  if (at) set(at);
+}
+
 /** A step in the history. */
 const step = (call: typeof api.undo | typeof api.redo, possible: (p: Project) => boolean) => {
   const now = get().project;
   if (!now || !possible(now)) return Promise.resolve();
-  return change((known, sounding) =>
-    call({
-      path: { project: known.id },
-      body: { revision: known.revision, ...(sounding ? { sounding } : {}) },
-    }),
+  return change(
+    (known, sounding) =>
+      call({
+        path: { project: known.id },
+        body: { revision: known.revision, ...(sounding ? { sounding } : {}) },
+      }),
+    undefined,
+    () => look(now),
   );
 };
 

@@ -145,8 +145,10 @@ function pendingKey(key: string): boolean {
     else return false;
     return true;
   }
-  if (useReady.getState().heard) {
+  const hearing = useReady.getState().heard !== null;
+  if (hearing || useBench.getState().panel === 'ready') {
     if (by !== undefined) stepReady(by);
+    else if (!hearing) return false;
     else if (key === 'Enter') takeHeard();
     else if (key === 'Escape') putBack();
     else return false;

@@ -45,7 +45,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   const [line, setLine] = useState<{ x0: number; y0: number; x1: number; y1: number; bend: number } | null>(
     null,
   );
-  const now = useRef({ draft, line });
+  const now = useRef({ draft, line, from: { px: 0, py: 0 } });
   const box = useRef<HTMLDivElement>(null);
   const write = (d: Map<string, Hit>) => {
     now.current.draft = d;
@@ -82,6 +82,13 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
       if (h === hit || (h.note !== lane.note && Math.abs(place(h).x - x) < 3))
         next.set(key(h), dragged(next.get(key(h)) ?? h, share, px - x, drawn));
     write(next);
+  };
+
+  /** A fast hand reports few places: what lies between two of them is drawn too. */
+  const between = (from: { px: number; py: number }, to: { px: number; py: number }) => {
+    const steps = Math.max(1, Math.ceil(Math.abs(to.px - from.px) / 4));
+    for (let i = 1; i <= steps; i++)
+      change(from.px + ((to.px - from.px) * i) / steps, from.py + ((to.py - from.py) * i) / steps);
   };
 
   const finish = () => {
@@ -141,12 +148,15 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
         if (mode === 'Velocity' && (e.shiftKey || e.altKey))
           drawLine({ x0: px, y0: py, x1: px, y1: py, bend: e.altKey ? 0.6 : 0 });
         else change(px, py);
+        now.current.from = { px, py };
       }}
       onPointerMove={(e) => {
         if (e.buttons !== 1) return;
         const { px, py } = at(e);
+        const { from } = now.current;
+        now.current.from = { px, py };
         if (now.current.line) drawLine({ ...now.current.line, x1: px, y1: py });
-        else change(px, py);
+        else between(from, { px, py });
       }}
       onPointerUp={finish}
       onPointerCancel={() => {

@@ -1,0 +1,69 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// Undo turns to where it acted: the pattern and the bar, and so does redo.
+func TestUndoShowsWhereItActed(t *testing.T) {
+	b := start(t, t.TempDir())
+	w := browse(t, b.address)
+	id := b.firstProject()
+	w.do(chromedp.KeyEvent(kb.PageDown)) // night ferry, two bars
+	w.until("two bars", `document.body.textContent.includes('Bar 1 of 2')`)
+	w.key("]")
+	w.until("bar 2", `document.body.textContent.includes('Bar 2 of 2')`)
+	before := b.ticks(id, 1, 49)
+	w.do(chromedp.MouseClickXY(w.at(0, 6)))
+	w.saved()
+	if got := differ(b.ticks(id, 1, 49), before); len(got) != 1 || got[0] != 3840+6*240 {
+		t.Fatalf("set at %v", got)
+	}
+	w.key("[")
+	w.until("bar 1", `document.body.textContent.includes('Bar 1 of 2')`)
+	w.do(chromedp.KeyEvent(kb.PageUp))
+	shown := `document.querySelector('[data-id="pattern"]').textContent`
+	w.until("another pattern", shown+`==='towpath'`)
+	w.key("z", chromedp.ModifierCtrl)
+	w.until("the pattern it acted in", shown+`==='night ferry'`)
+	w.until("the bar it acted in", `document.body.textContent.includes('Bar 2 of 2')`)
+	w.do(chromedp.KeyEvent(kb.PageUp))
+	w.until("another pattern again", shown+`==='towpath'`)
+	w.key("y", chromedp.ModifierCtrl)
+	w.until("where redo acted", shown+`==='night ferry'&&document.body.textContent.includes('Bar 2 of 2')`)
+}
+
+// The first arrow hears the first ready pattern; a hand that draws velocities too fast for the pointer's reports misses none.
+func TestReadyByArrowsAndVelocitiesByAFastHand(t *testing.T) {
+	b := start(t, t.TempDir())
+	w := browse(t, b.address)
+	id := b.firstProject()
+	w.until("something to play", `hexachordPlayer.ready`)
+	w.key("w")
+	w.until("ready patterns", `document.querySelector('[data-ready]')!==null`)
+	w.do(chromedp.KeyEvent(kb.ArrowDown))
+	w.until("the first is heard", `document.querySelector('[data-id="ready-tools"] b')?.textContent===document.querySelector('[data-ready]').dataset.ready`)
+	w.do(chromedp.KeyEvent(kb.Escape))
+	w.until("put back", `document.querySelector('[data-id="ready-tools"]')===null`)
+	w.click(`[data-id="ready"] [aria-label="Shut"]`)
+
+	w.click(`.lane[data-note="42"] .nm`)
+	x, y := w.middle(`[data-id="strip"]`)
+	half := eval[float64](w, `document.querySelector('[data-id="strip"]').getBoundingClientRect().width/2-16`)
+	w.do(chromedp.MouseEvent(chromedp.MousePressed, x-half, y-20, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	w.do(chromedp.MouseEvent(chromedp.MouseMoved, x+half, y-20, chromedp.ButtonLeft))
+	w.do(chromedp.MouseEvent(chromedp.MouseReleased, x+half, y-20, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	w.saved()
+	velocities := map[int]int{}
+	for _, h := range b.patterns(id)[0].Hits {
+		if h.Note == 42 && h.Tick < 3840 {
+			velocities[h.Velocity]++
+		}
+	}
+	if len(velocities) != 1 {
+		t.Errorf("drawn level, the hats have the velocities %v", velocities)
+	}
+}
