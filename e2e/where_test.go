@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"reflect"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -65,5 +66,40 @@ func TestReadyByArrowsAndVelocitiesByAFastHand(t *testing.T) {
 	}
 	if len(velocities) != 1 {
 		t.Errorf("drawn level, the hats have the velocities %v", velocities)
+	}
+}
+
+// A pattern made shorter says what lies beyond its end, and has it back when it is made longer again.
+func TestAShorterPatternKeepsWhatLiesBeyond(t *testing.T) {
+	b := start(t, t.TempDir())
+	w := browse(t, b.address)
+	id := b.firstProject()
+	w.do(chromedp.KeyEvent(kb.PageDown)) // night ferry, two bars
+	w.until("two bars", `document.body.textContent.includes('Bar 1 of 2')`)
+	before := b.patterns(id)[1]
+	beyond := 0
+	for _, h := range before.Hits {
+		if h.Tick >= 3840 {
+			beyond++
+		}
+	}
+	bars := func(option string) {
+		w.do(chromedp.MouseClickXY(w.middle(`[data-id="bars"]`)))
+		w.choose(option)
+		w.saved()
+	}
+	bars("1 bar")
+	w.until("how many lie beyond", `document.body.textContent.includes('`+itoa(beyond)+` hits lie beyond bar 1')`)
+	if got := b.patterns(id)[1]; got.Bars != 1 || len(got.Hits) != len(before.Hits)-beyond {
+		t.Fatalf("%d bars, %d hits", got.Bars, len(got.Hits))
+	}
+	bars("4 bars")
+	if got := b.patterns(id)[1]; got.Bars != 4 || !reflect.DeepEqual(got.Hits, before.Hits) {
+		t.Errorf("%d bars, %d hits of %d", got.Bars, len(got.Hits), len(before.Hits))
+	}
+	w.key("z", chromedp.ModifierCtrl)
+	w.saved()
+	if got := b.patterns(id)[1]; got.Bars != 1 {
+		t.Errorf("one undo leaves %d bars", got.Bars)
 	}
 }

@@ -85,7 +85,11 @@ const Row = memo(function Row({
       >
         <Chip code={lane.code} family={lane.color} dashed={layers === 0} />
       </button>
-      <span className="nm" title={`${lane.name} (${lane.role}); Shift+click chooses several`}>
+      <span
+        className="nm"
+        data-role={lane.name.toLowerCase().includes(lane.role.toLowerCase()) ? undefined : lane.role}
+        title={`${lane.name} (${lane.role}); Shift+click chooses several`}
+      >
         {lane.name}
       </span>
       {choke > 0 && (

@@ -1,4 +1,5 @@
 import { RestSlider } from '../app/RestSlider';
+import { setBars } from './bars';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Select, Switch } from 'antd';
 import { memo, useState } from 'react';
@@ -109,7 +110,7 @@ export const StepsTools = memo(function StepsTools({
         options={[...new Set([1, 2, 3, 4, 6, 8, 12, 16, 32, 64, pattern.bars])]
           .toSorted((a, b) => a - b)
           .map((n) => ({ value: n, label: n === 1 ? '1 bar' : `${n} bars` }))}
-        onChange={(bars: number) => void editPattern({ op: 'shape', bars })}
+        onChange={(bars: number) => setBars(patternId, pattern, bars)}
       />
       <Select
         style={{ width: 76 }}
