@@ -90,3 +90,12 @@ func TestWhetherThePlayerMoves(t *testing.T) {
 		}
 	}
 }
+
+// A player of sixteen bars, about 40 s, followed.
+func BenchmarkFollow(b *testing.B) {
+	hits, lines := movingPlayer(16, 0.004, func(bar float64) float64 { return 100.5 - 8.5*math.Cos(2*math.Pi*bar/16) })
+	h := Hearing{BPM: 100, Meter: music.CommonTime, Bars: 16, BarOneS: lines[0], Hits: hits}
+	for b.Loop() {
+		h.Follow()
+	}
+}
