@@ -215,6 +215,18 @@ func (e Keep) patterns(p Project) ([]pattern.Pattern, Kept, error) {
 	return row, kept, err
 }
 
+// addRow adds patterns in their order; id is the first one's.
+func (d *Draft) addRow(row []pattern.Pattern) (id string, err error) {
+	for _, p := range row {
+		added, err := d.AddPattern(p)
+		if err != nil {
+			return "", err
+		}
+		id = cmp.Or(id, added)
+	}
+	return id, nil
+}
+
 func (e *Keep) Apply(d *Draft) (string, error) {
 	row, kept, err := e.patterns(d.Project)
 	if err != nil {
@@ -231,15 +243,10 @@ func (e *Keep) Apply(d *Draft) (string, error) {
 			return "", err
 		}
 	}
-	first := ""
-	for _, pt := range row {
-		id, err := d.AddPattern(pt)
-		if err != nil {
-			return "", err
-		}
-		first = cmp.Or(first, id)
+	d.Result.Kept = &kept
+	if d.Result.ID, err = d.addRow(row); err != nil {
+		return "", err
 	}
-	d.Result.ID, d.Result.Kept = first, &kept
 	return fmt.Sprintf("Keep %s as pattern", r.Name), nil
 }
 
@@ -322,15 +329,9 @@ func (e *Cut) Apply(d *Draft) (string, error) {
 	if err := d.PutKit(k); err != nil {
 		return "", err
 	}
-	first := ""
-	for _, pt := range row {
-		id, err := d.AddPattern(pt)
-		if err != nil {
-			return "", err
-		}
-		first = cmp.Or(first, id)
+	if d.Result.ID, err = d.addRow(row); err != nil {
+		return "", err
 	}
-	d.Result.ID = first
 	return "Cut a kit out of " + r.Name, nil
 }
 

@@ -1,50 +1,11 @@
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Lane, Listening, Picture, Recording } from '../api/client';
-import { regrid, strike, useBench } from '../app/state';
+import { strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { sureBar } from '../model/constants.gen';
 import { player } from '../player/player';
 import { pad, rowH } from '../steps/geometry';
-import { addHit, barsShown, chooseHit, moveHit, showMoment, useBreak } from './state';
-
-/** The stretch of a recording on the stage, in free time. */
-export interface View {
-  width: number;
-  /** seconds of the stage's left and right grid edge, from the file's start */
-  fromS: number;
-  toS: number;
-  firstBar: number;
-  bars: number;
-  x: (s: number) => number;
-  /** length of a beat of the tempo, and when each beat shown begins (with the last one's end) */
-  beatS: number;
-  beats: number[];
-  /** the moment at a place */
-  at: (x: number) => number;
-}
-
-export function viewOf(r: Recording, page: number, width: number): View {
-  const per = r.heard.meter.beats;
-  const beatS = (60 / r.heard.bpm) * (4 / r.heard.meter.unit);
-  const firstBar = page * barsShown;
-  const bars = Math.min(barsShown, r.heard.bars - firstBar);
-  const first = firstBar * per;
-  const beats = r.beats.slice(first, first + bars * per + 1);
-  const fromS = beats[0] ?? 0;
-  const last = beats[beats.length - 1] ?? fromS;
-  const toS = last + (barsShown - bars) * per * beatS;
-  return {
-    width,
-    fromS,
-    toS,
-    firstBar,
-    bars,
-    beats,
-    beatS,
-    x: (s) => pad + ((s - fromS) / (toS - fromS)) * (width - 2 * pad),
-    at: (x) => fromS + ((x - pad) / (width - 2 * pad)) * (toS - fromS),
-  };
-}
+import { addHit, chooseHit, moveHit, showMoment, useBreak } from './state';
+import { inView, type View } from './view';
 
 function Beats({ v, r, height }: { v: View; r: Recording; height: number }) {
   return (
@@ -82,9 +43,6 @@ function columns(r: Recording, v: View, p: Picture) {
   const x = (i: number) => v.x(r.heard.barOneS + i / perS);
   return { from, to, x };
 }
-
-const inView = (v: View, t: number) =>
-  t >= v.fromS - v.beatS / 8 && t < (v.beats[v.beats.length - 1] ?? v.toS) - v.beatS / 64;
 
 /** The player's line across the stage or the crown. */
 function Playhead({ v, r, height }: { v: View; r: Recording; height: number }) {
@@ -193,91 +151,6 @@ export const BreakCrown = memo(function BreakCrown({
     </div>
   );
 });
-
-/** Beats by name; bar lines, and beats while the grid follows, are dragged onto hits. */
-export function BreakRuler({ r, v }: { r: Recording; v: View }) {
-  const [held, setHeld] = useState<{ beat: number; x: number } | null>(null);
-  const now = useRef(held);
-  const hold = (h: typeof held) => {
-    now.current = h;
-    setHeld(h);
-  };
-  const per = r.heard.meter.beats;
-  const ticks = 3840 / r.heard.meter.unit;
-  const pins = r.heard.pins ?? [];
-  const drop = () => {
-    const h = now.current;
-    hold(null);
-    if (!h) return;
-    // onto the nearest hit, when one is near
-    let at = v.at(h.x);
-    for (const hit of r.heard.hits)
-      if (
-        hit.state !== 'out' &&
-        Math.abs(v.x(hit.time) - h.x) < 9 &&
-        Math.abs(hit.time - v.at(h.x)) < Math.abs(at - v.at(h.x) || 1)
-      )
-        at = hit.time;
-    void regrid(r.id, { pin: { tick: (v.firstBar * per + h.beat) * ticks, time: Math.max(0, at) } });
-  };
-  return (
-    <svg
-      className="fill"
-      data-id="break-ruler"
-      width={v.width}
-      height={22}
-      style={{ touchAction: 'none' }}
-      aria-label="Bars and beats; drag a bar line onto a hit"
-      onPointerDown={(e) => {
-        const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
-        const beat = v.beats.findIndex(
-          (t, b) => Math.abs(v.x(t) - x) < 8 && (b % per === 0 || pins.length > 1),
-        );
-        if (beat < 0) return;
-        e.currentTarget.setPointerCapture(e.pointerId);
-        hold({ beat, x: v.x(v.beats[beat] ?? 0) });
-      }}
-      onPointerMove={(e) => {
-        if (now.current)
-          hold({ ...now.current, x: e.clientX - e.currentTarget.getBoundingClientRect().left });
-      }}
-      onPointerUp={drop}
-      onPointerCancel={() => hold(null)}
-    >
-      {v.beats.map((t, b) => {
-        const x = held?.beat === b ? held.x : v.x(t);
-        const onBar = b % per === 0;
-        const last = b === v.beats.length - 1;
-        const pin = pins.find((p) => p.tick === (v.firstBar * per + b) * ticks);
-        const pinned = pin !== undefined;
-        const inDoubt = pin?.sure !== undefined && pin.sure < sureBar;
-        return (
-          // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
-          <g key={b} style={{ cursor: onBar || pins.length > 1 ? 'ew-resize' : 'default' }}>
-            <line x1={x} x2={x} y1={onBar ? 4 : 10} y2={22} stroke="var(--border)" />
-            {onBar && (
-              <Poly
-                pts={hex(x, 11, 13, 11)}
-                fill={inDoubt ? 'var(--paper)' : pinned ? 'var(--ink)' : 'var(--ink-2)'}
-                stroke={inDoubt ? 'var(--ink)' : undefined}
-              >
-                {pin?.sure !== undefined && (
-                  <title>{`The bar that begins here: ${Math.round(pin.sure * 100)} % sure${inDoubt ? '; drag its line to where it begins' : ''}`}</title>
-                )}
-              </Poly>
-            )}
-            {!onBar && pinned && <Poly pts={hex(x, 13, 9, 8)} fill="var(--ink)" />}
-            {!last && (
-              <text x={x + (onBar ? 10 : 5)} y={15} className={onBar ? 'b i' : ''}>
-                {`${v.firstBar + 1 + Math.floor(b / per)}.${1 + (b % per)}`}
-              </text>
-            )}
-          </g>
-        );
-      })}
-    </svg>
-  );
-}
 
 /** What a listener that is tried hears: its band's level, its thresholds, its hits. */
 function Trying({
