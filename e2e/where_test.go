@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"math"
 	"reflect"
 	"testing"
 
@@ -101,5 +102,46 @@ func TestAShorterPatternKeepsWhatLiesBeyond(t *testing.T) {
 	w.saved()
 	if got := b.patterns(id)[1]; got.Bars != 1 {
 		t.Errorf("one undo leaves %d bars", got.Bars)
+	}
+}
+
+// While a hit is dragged, its velocity or its lean stands beside it, and it is the one that is written.
+func TestTheNumberStandsWhereTheHandIs(t *testing.T) {
+	b := start(t, t.TempDir())
+	w := browse(t, b.address)
+	id := b.firstProject()
+	hit := func() (velocity, tick int) {
+		t.Helper()
+		for _, h := range b.patterns(id)[0].Hits {
+			if h.Note == 36 && h.Tick > -240 && h.Tick < 240 {
+				return h.Velocity, h.Tick
+			}
+		}
+		t.Fatal("no kick on the first step")
+		return 0, 0
+	}
+	told := `(document.querySelector('[data-id="told"] text')?.textContent??'')`
+	drag := func(dx, dy float64) (text string) {
+		x, y := w.at(11, 0)
+		w.do(chromedp.MouseEvent(chromedp.MousePressed, x, y, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+		for i := range 4 {
+			f := float64(i+1) / 4
+			w.do(chromedp.MouseEvent(chromedp.MouseMoved, x+dx*f, y+dy*f, chromedp.ButtonLeft))
+		}
+		w.until("a number", told+`!==''`)
+		text = eval[string](w, told)
+		w.shoot("told")
+		w.do(chromedp.MouseEvent(chromedp.MouseReleased, x+dx, y+dy, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+		w.saved()
+		w.until("none when let go", told+`===''`)
+		return text
+	}
+	said := drag(0, 40)
+	if v, _ := hit(); said != itoa(v) || v > 100 {
+		t.Errorf("%q is said, velocity %d written", said, v)
+	}
+	said = drag(16, 0)
+	if _, tick := hit(); said != itoa(int(math.Round(float64(tick)*60000/92/960)))+" ms late" || tick <= 0 {
+		t.Errorf("%q is said, tick %d written", said, tick)
 	}
 }

@@ -21,6 +21,13 @@ type Drag =
   | { kind: 'lean'; hit: Hit; lane: boolean; by: number }
   | { kind: 'carry'; hit: Hit; copy: boolean; to: Hit | null };
 
+/** A hit that leans by more ticks, within its cell. */
+function leanedTo(h: Hit, by: number, cell: number): Hit {
+  const line = nearestLine(h.tick, cell);
+  const limit = Math.floor(cell / 2) - 1;
+  return { ...h, tick: Math.max(-maxLead, Math.min(line + limit, Math.max(line - limit, h.tick + by))) };
+}
+
 /** What the drag under way would write. */
 function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): HitsEdit | null {
   switch (d?.kind) {
@@ -32,19 +39,11 @@ function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): HitsEdit |
       return { op: 'hits', put: [{ ...d.hit, velocity: d.velocity }] };
     case 'lean': {
       const size = g.of(d.hit.note).cell;
-      const limit = Math.floor(size / 2) - 1;
-      const moved = (h: Hit) => {
-        const line = nearestLine(h.tick, size);
-        return {
-          ...h,
-          tick: Math.max(-maxLead, Math.min(line + limit, Math.max(line - limit, h.tick + d.by))),
-        };
-      };
       const of = d.lane ? hitsInBar(pattern, g).filter((h) => h.note === d.hit.note) : [d.hit];
       return {
         op: 'hits',
         remove: of.map((h) => ({ note: h.note, tick: h.tick })),
-        put: of.map(moved),
+        put: of.map((h) => leanedTo(h, d.by, size)),
         label: d.lane ? 'Lean the lane' : 'Lean a hit',
       };
     }
@@ -60,6 +59,26 @@ function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): HitsEdit |
     default:
       return null;
   }
+}
+
+/** The number where the hand is: the velocity or the lean of the hit that is dragged. */
+function Told({ d, lanes, g, bpm }: { d: Drag | null; bpm: number } & Pick<Props, 'lanes' | 'g'>) {
+  if (d?.kind !== 'velocity' && d?.kind !== 'lean') return null;
+  const c = g.of(d.hit.note);
+  const row = lanes.findIndex((l) => l.note === d.hit.note);
+  const moved = d.kind === 'lean' ? leanedTo(d.hit, d.by, c.cell) : d.hit;
+  const text = d.kind === 'velocity' ? String(d.velocity) : lateness(ticksToMS(leanOf(moved, c.cell), bpm));
+  const w = 14 + 6.4 * text.length;
+  const { x } = c.place(moved);
+  const left = x + 20 + w > g.width ? x - 20 - w : x + 20;
+  return (
+    <g data-id="told">
+      <rect x={left} y={row * rowH + 7} width={w} height={18} rx={3} fill="var(--ink)" />
+      <text x={left + w / 2} y={row * rowH + 20} textAnchor="middle" style={{ fill: 'var(--paper)' }}>
+        {text}
+      </text>
+    </g>
+  );
 }
 
 export function StepsStage(props: Props) {
@@ -312,6 +331,7 @@ export function StepsStage(props: Props) {
           />
         )}
         <Playhead pattern={pattern} g={g} height={height} />
+        <Told d={drag} lanes={lanes} g={g} bpm={bpm} />
       </svg>
       <div className="visually-hidden" aria-live="polite" data-id="announce">
         {said}
