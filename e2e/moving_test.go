@@ -5,12 +5,14 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 
 	"hexachord/demo/breaks"
 	"hexachord/demo/drums"
+	"hexachord/format/smf"
 	"hexachord/format/wav"
 )
 
@@ -82,5 +84,43 @@ func TestAMovingPlayerIsSaidAndFollowed(t *testing.T) {
 		if off := math.Abs(pins[i].Time - line); off > 15.0/109 || pins[i].Tick != i*3840 {
 			t.Errorf("bar %d is pinned %.0f ms off, at tick %d", i+1, 1000*off, pins[i].Tick)
 		}
+	}
+}
+
+// Quantised, a player who moves lies on his own sixteenths: the kicks where he meant them in every bar.
+func TestAMovingPlayerIsQuantised(t *testing.T) {
+	path, _ := movingBreak(t)
+	mid := filepath.Join(t.TempDir(), "out.mid")
+	said, ok := run(t, "convert", path, "--out", mid, "--quantise", "1/16")
+	if !ok || !strings.Contains(said, "the player moves") {
+		t.Fatalf("%s", said)
+	}
+	data, err := os.ReadFile(mid)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := smf.Decode(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	meant, kicks := 0, 0
+	for _, track := range f.Tracks {
+		var first *int
+		for _, n := range track.Notes {
+			if n.Key != 36 {
+				continue
+			}
+			if first == nil {
+				first = &n.Tick
+			}
+			kicks++
+			switch ((n.Tick - *first) % 3840) / 240 {
+			case 0, 7, 10:
+				meant++
+			}
+		}
+	}
+	if kicks < 44 || meant < kicks-2 {
+		t.Errorf("%d of %d kicks lie where they were meant, 48 were played", meant, kicks)
 	}
 }

@@ -163,11 +163,15 @@ func milliseconds(text string) (float64, error) {
 	return float64(d) / float64(time.Millisecond), nil
 }
 
-// heardFile lays the hits on the file's own time: tick 0 is its first sample.
+// heardFile lays the hits on the file's own time: tick 0 is its first sample. Quantised, those of a player who moves lie on the bars
+// that follow him, at the mean tempo.
 func heardFile(h hear.Hearing, durationS float64, quantiseTicks int, strength float64) smf.File {
 	f := smf.File{PPQ: music.PPQ, Meter: h.Meter, Tempi: []smf.TempoChange{{Tick: 0, BPM: h.BPM}},
 		EndsAt: music.Ticks(durationS, h.BPM)}
 	barOne := music.Ticks(h.BarOneS, h.BPM)
+	if h.Moves && quantiseTicks > 0 {
+		h = h.Follow()
+	}
 	byNote := map[int]*smf.Track{}
 	var notes []int
 	for _, hit := range h.Hits {
@@ -179,7 +183,8 @@ func heardFile(h hear.Hearing, durationS float64, quantiseTicks int, strength fl
 		}
 		tick := music.Ticks(hit.TimeS, h.BPM)
 		if quantiseTicks > 0 {
-			tick = max(0, barOne+pattern.QuantiseTick(tick-barOne, quantiseTicks, strength))
+			fromOne := int(math.Round(h.TickAt(hit.TimeS)))
+			tick = max(0, barOne+pattern.QuantiseTick(fromOne, quantiseTicks, strength))
 		}
 		t.Notes = append(t.Notes, smf.Note{Tick: tick, Length: music.PPQ / 8, Channel: 10, Key: hit.Note, Velocity: hit.Velocity})
 	}
