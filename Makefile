@@ -36,7 +36,7 @@ check: ui
 # installs what the tests need (through apt when missing), then runs all of them
 test: build check
 	sh e2e/needs.sh
-	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test ./... ./cmd/hearfit/...
+	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test -timeout 20m ./... ./cmd/hearfit/...
 
 clean:
 	rm -rf bin ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/src/model/constants.gen.ts ui/node_modules
