@@ -44,12 +44,21 @@ func TestReadyByArrowsAndVelocitiesByAFastHand(t *testing.T) {
 	w := browse(t, b.address)
 	id := b.firstProject()
 	w.until("something to play", `hexachordPlayer.ready`)
+	w.do(chromedp.Focus(chromedp.CSS(`[data-id="stage"]`))) // as after setting steps by keyboard
 	w.key("w")
 	w.until("ready patterns", `document.querySelector('[data-ready]')!==null`)
 	w.do(chromedp.KeyEvent(kb.ArrowDown))
 	w.until("the first is heard", `document.querySelector('[data-id="ready-tools"] b')?.textContent===document.querySelector('[data-ready]').dataset.ready`)
 	w.do(chromedp.KeyEvent(kb.Escape))
 	w.until("put back", `document.querySelector('[data-id="ready-tools"]')===null`)
+	w.key("2") // where the list is not shown, arrows are not its own
+	w.until("the Roll", `document.querySelector('[data-id="ready"]')===null`)
+	w.do(chromedp.KeyEvent(kb.ArrowDown))
+	w.key("1")
+	w.until("the list again", `document.querySelector('[data-ready]')!==null`)
+	if eval[bool](w, `document.querySelector('[data-id="ready-tools"]')!==null`) {
+		t.Error("an arrow in the Roll heard a ready pattern")
+	}
 	w.click(`[data-id="ready"] [aria-label="Shut"]`)
 
 	w.click(`.lane[data-note="42"] .nm`)

@@ -13,6 +13,7 @@ import (
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/project"
+	"hexachord/demo"
 )
 
 // Constants are what the front end needs of the core's fixed values, as a TypeScript module.
@@ -47,6 +48,8 @@ func Constants() ([]byte, error) {
 		{"gridLengths", "ticks of a cell", "Readonly<Record<string, number>>", gridTicks},
 		{"noteNames", "names of the notes, by the octave in which middle C is counted", "Readonly<Record<number, readonly string[]>>", names},
 		{"roles", "what a lane can be for", "readonly string[]", drummap.Roles()},
+		{"unnamedKits", "what a kit is called that has no name of its own yet", "readonly string[]", []string{project.NoKit, project.EmptyKit, demo.KitName}},
+		{"unnamedMaps", "what a map is called that takes its kit's name", "readonly string[]", []string{project.NoKit, drummap.FullSet().Name}},
 		{"noKit", "title of the fault of a file without a kit", "", noKit},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},

@@ -19,11 +19,8 @@ import (
 	"hexachord/store"
 )
 
-// boathouseName is what the kit that ships is called, as in the window.
-const boathouseName = "Boathouse"
-
 // ships reports whether a name means the kit that ships; demo is what it was called here before.
-func ships(name string) bool { return strings.EqualFold(name, boathouseName) || name == "demo" }
+func ships(name string) bool { return strings.EqualFold(name, demo.KitName) || name == "demo" }
 
 func kitCommand() *cobra.Command {
 	cmd := &cobra.Command{
@@ -151,8 +148,8 @@ func findKit(b *service.Bench, name string) (drummap.Map, kit.Kit, error) {
 	if ships(name) {
 		return b.Boathouse()
 	}
-	if !slices.Contains(names, boathouseName) {
-		names = append(names, boathouseName)
+	if !slices.Contains(names, demo.KitName) {
+		names = append(names, demo.KitName)
 	}
 	return drummap.Map{}, kit.Kit{}, fmt.Errorf("the kit %q: %w; there are: %s", name, store.ErrNotFound, strings.Join(names, ", "))
 }
@@ -178,7 +175,7 @@ func kitOf(name string) (m drummap.Map, k kit.Kit, files map[string]audio.Decode
 		return m, k, files, nil, err
 	}
 	if ext := strings.ToLower(filepath.Ext(name)); ext != ".sfz" && ext != ".zip" {
-		return m, k, nil, nil, fmt.Errorf("there is no kit %q; name an .sfz or .zip file, or %q for the kit that ships", name, boathouseName)
+		return m, k, nil, nil, fmt.Errorf("there is no kit %q; name an .sfz or .zip file, or %q for the kit that ships", name, demo.KitName)
 	}
 	data, err := os.ReadFile(name)
 	if err != nil {

@@ -13,6 +13,7 @@ import (
 	"hexachord/core/music"
 	"hexachord/core/play"
 	"hexachord/core/sound"
+	"hexachord/demo"
 	"hexachord/service"
 )
 
@@ -98,7 +99,7 @@ played by the pad of the same role, and named when there is none.`,
 	}
 	fl := cmd.Flags()
 	fl.StringVar(&o.midi, "midi", "", "MIDI file to play")
-	fl.StringVar(&o.kit, "kit", boathouseName, "kit to play it on: Boathouse, an SFZ file with its samples beside it, or a zip")
+	fl.StringVar(&o.kit, "kit", demo.KitName, "kit to play it on: Boathouse, an SFZ file with its samples beside it, or a zip")
 	fl.StringVar(&o.out, "out", "", "WAV file to write")
 	fl.IntVar(&o.rate, "rate", 44100, "sample rate in Hz")
 	fl.IntVar(&o.bits, "bits", 24, "16, 24, or 32 for float")

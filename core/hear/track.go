@@ -2,6 +2,7 @@ package hear
 
 import (
 	"math"
+	"slices"
 
 	"hexachord/core/music"
 )
@@ -14,7 +15,7 @@ import (
 const (
 	framesPerBeat = 80    // moments told apart in a beat: 1.25 % of its length
 	changeCost    = 150.0 // of the square of a beat's change of length from the last, as a part of it
-	farCost       = 2.0   // of the square of a first beat's distance from the tempo, in octaves
+	farCost       = 94.0  // of the square of a first beat's distance from the tempo, in octaves
 	fitSpread     = 0.15  // of a quarter of a beat: standard deviation of strokes around their line
 	settleLead    = 0.15  // how much better, of 1, tracked beats must hold the strokes than steady ones to be believed
 	countedTwice  = 160   // BPM from which a moving player may be counted at half the tempo
@@ -43,11 +44,11 @@ func fits(ps []pulse, first int, from, length float64) (fit, weight float64) {
 	return max(fours, 0.95*threes), weight
 }
 
-// beats are the moments of the beats a player means, from near startS on, about beatS apart at first, and what they gain. It is
-// empty where nothing was struck.
-func beats(ps []pulse, startS, beatS float64) (times []float64, gain float64) {
+// beats are the moments of the beats a player means, from near startS on, about beatS apart at first; none where
+// nothing was struck.
+func beats(ps []pulse, startS, beatS float64) (times []float64) {
 	if len(ps) == 0 {
-		return nil, 0
+		return nil
 	}
 	frame := beatS / framesPerBeat
 	last := ps[len(ps)-1].timeS
@@ -55,7 +56,7 @@ func beats(ps []pulse, startS, beatS float64) (times []float64, gain float64) {
 	low, high := framesPerBeat*3/4, framesPerBeat*4/3 // as far as a player is followed from the tempo
 	lengths := high - low + 1
 	if frames < 2 {
-		return nil, 0
+		return nil
 	}
 	onBeat := make([]float64, frames) // a beat's gain by the strokes at it
 	firstAt := make([]int, frames)    // the first stroke from just before the moment on
@@ -87,7 +88,7 @@ func beats(ps []pulse, startS, beatS float64) (times []float64, gain float64) {
 			length := low + k
 			if t < reach { // the first beat, of which the length before is only what is expected
 				far := math.Log2(float64(length) / framesPerBeat)
-				best[here] = float32(onBeat[t] - farCost*far*far*float64(lengths))
+				best[here] = float32(onBeat[t] - farCost*far*far)
 				continue
 			}
 			start := t - length
@@ -118,13 +119,14 @@ func beats(ps []pulse, startS, beatS float64) (times []float64, gain float64) {
 	}
 	for at >= 0 {
 		t, k := at/lengths, at%lengths
-		times = append([]float64{startS + float64(t)*frame}, times...)
+		times = append(times, startS+float64(t)*frame)
 		if t < reach {
 			break
 		}
 		at = (t-low-k)*lengths + k + int(from[at])
 	}
-	return times, float64(top)
+	slices.Reverse(times)
+	return times
 }
 
 // sure is how well strokes lie on the parts of beats, 0..1; 0 where there are none.
@@ -152,12 +154,15 @@ func (h *Hearing) settle(ps []pulse) {
 		return sure(ps, times)
 	}
 	best, bestSure := *h, held(h.BarOneS, h.BPM)+settleLead
+	if bestSure > 1 { // nothing can hold them so much better
+		return
+	}
 	for _, bpm := range []float64{h.BPM, h.BPM / 2} {
 		if bpm != h.BPM && h.BPM < countedTwice {
 			break
 		}
 		beatS := music.Seconds(perPulse, bpm)
-		times, _ := beats(ps, max(0, h.BarOneS-beatS/16), beatS)
+		times := beats(ps, max(0, h.BarOneS-beatS/16), beatS)
 		tracked := sure(ps, times)
 		if len(times) < 2 || tracked < bestSure {
 			continue
@@ -215,7 +220,7 @@ func (h Hearing) Follow() Hearing {
 	ps := pulses(sounding(h.Hits))
 	bar, beat := h.Meter.BarTicks(), pulseTicks(h.Meter)
 	beatS := music.Seconds(float64(beat), h.BPM)
-	times, _ := beats(ps, max(0, h.BarOneS-beatS/16), beatS)
+	times := beats(ps, max(0, h.BarOneS-beatS/16), beatS)
 	if len(times) < 2 {
 		return h
 	}

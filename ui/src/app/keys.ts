@@ -11,7 +11,7 @@ import {
   stopListening,
   useMaps,
 } from '../maps/state';
-import { copyPattern, newPattern, putBack, seed, stepReady, takeHeard, useReady } from '../patterns/state';
+import { copyPattern, newPattern, putBack, readyTakes, seed, stepReady, takeHeard } from '../patterns/state';
 import { closeProjects, toggleProjects, useProjects } from '../projects/state';
 import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
@@ -145,13 +145,10 @@ function pendingKey(key: string): boolean {
     else return false;
     return true;
   }
-  const hearing = useReady.getState().heard !== null;
-  if (hearing || useBench.getState().panel === 'ready') {
+  if (readyTakes(key)) {
     if (by !== undefined) stepReady(by);
-    else if (!hearing) return false;
     else if (key === 'Enter') takeHeard();
-    else if (key === 'Escape') putBack();
-    else return false;
+    else putBack();
     return true;
   }
   if (useGroove.getState().tried) {

@@ -1,6 +1,10 @@
 // Where a change acted: the pattern and the bar to look at.
 import type { Hit, Project, StoredPattern } from '../api/client';
+import { PPQ } from './constants.gen';
 import { barTicks } from './time';
+
+/** A hit up to 1/64 before a bar line leads into its bar. */
+const leads = PPQ / 16;
 
 const told = (h: Hit) => JSON.stringify(h);
 
@@ -14,7 +18,7 @@ function barsChanged(was: StoredPattern | undefined, is: StoredPattern): Set<num
   ];
   const per = barTicks(is.value);
   return new Set(
-    differ.map((h) => Math.min(is.value.bars - 1, Math.max(0, Math.floor((h.tick + 60) / per)))),
+    differ.map((h) => Math.min(is.value.bars - 1, Math.max(0, Math.floor((h.tick + leads) / per)))),
   );
 }
 

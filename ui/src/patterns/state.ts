@@ -165,6 +165,17 @@ export function soundReady(sounds: 'ready' | 'own') {
   else void refreshPass().catch((e: unknown) => say(explain(e)));
 }
 
+/** Whether a key is for the ready patterns: while they are listed ↑ ↓, while one is heard Enter and Escape too. */
+export function readyTakes(key: string): boolean {
+  const { panel, face } = useBench.getState();
+  const heard = get().heard !== null;
+  const listed = panel === 'ready' && face === 'steps';
+  return (
+    ((heard || listed) && (key === 'ArrowDown' || key === 'ArrowUp')) ||
+    (heard && (key === 'Enter' || key === 'Escape'))
+  );
+}
+
 export function stepReady(by: number) {
   const list = get().found;
   const to = list[list.findIndex((p) => p.name === get().name) + by];

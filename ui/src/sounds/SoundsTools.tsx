@@ -1,4 +1,5 @@
 // The tools of the Sounds face, and the band that takes their place while a sample is tried.
+import { unnamedKits, unnamedMaps } from '../model/constants.gen';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Popover, Segmented, Switch } from 'antd';
 import { useCallback, useState } from 'react';
@@ -78,15 +79,13 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
   );
 }
 
-const placeholders = ['none yet', 'Empty kit', 'Boathouse'];
-
 /** Keeps the project's kit under a name, which is the kit's name in the project from then on. */
 async function saveKit(project: Project, name: string) {
   try {
     await api.saveKit({ path: { project: project.id }, body: { name } });
     if (name !== project.kit.name) {
       const { map, kit } = project;
-      const goesAlong = [kit.name, 'none yet', 'Full set'].includes(map.name);
+      const goesAlong = [kit.name, ...unnamedMaps].includes(map.name);
       await edit(
         [
           { kit: { op: 'pads', name } },
@@ -193,7 +192,7 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
         disabled={project.kit.pads.length === 0}
         title="Keep this kit under its name; the state before stays in the list"
         onClick={() => {
-          if (placeholders.includes(project.kit.name)) setSaving(true);
+          if (unnamedKits.includes(project.kit.name)) setSaving(true);
           else void saveKit(project, project.kit.name);
         }}
       >
@@ -235,7 +234,7 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
       {saving && (
         <NameDialog
           title="Save kit as"
-          name={placeholders.includes(project.kit.name) ? '' : project.kit.name}
+          name={unnamedKits.includes(project.kit.name) ? '' : project.kit.name}
           label="Name of the kit"
           id="kit-name"
           close={stopSaving}

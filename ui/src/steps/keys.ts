@@ -1,5 +1,6 @@
 // What the keys do while the grid has the focus. Digits type a velocity only once a key has begun it, so that those that show a
 // face never land in a hit.
+import { readyTakes } from '../patterns/state';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { actionFor, type KeyLike } from '../app/actions';
 import { currentPattern, editPattern, strike, togglePanel, useBench } from '../app/state';
@@ -56,6 +57,7 @@ export function gridKey(
   nextStrip: () => void,
 ): boolean {
   const s = useBench.getState();
+  if (readyTakes(e.key)) return false;
   const hit = hitAt(pattern, s.lane, s.cell);
   const bpm = s.project?.settings.bpm ?? 92;
   const size = cellOf(pattern, s.lane);
