@@ -108,7 +108,7 @@ func TestHowAPadPlays(t *testing.T) {
 	w.until("the sounds", `document.querySelector('.padsettings')!==null`)
 	w.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('.padsettings .ant-segmented-item-label')].find(e=>e.textContent==='Held').click()`))
 	w.saved()
-	w.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('.padsettings button')].find(e=>e.textContent==='self').click()`))
+	w.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('.padsettings button')].find(e=>e.textContent==='cuts itself').click()`))
 	w.saved()
 	w.do(chromedp.Click(chromedp.CSS(`.padsettings input[aria-label="Pan"]`), chromedp.NodeVisible))
 	w.do(chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)))

@@ -189,7 +189,7 @@ func TestFeelPatternsAndReadyOnes(t *testing.T) {
 
 	// a linked copy mirrors
 	w.key("U")
-	w.until("the copy", `document.querySelector('[data-id="pattern"]').textContent.includes('towpath 1')`)
+	w.until("the copy", `document.querySelector('[data-id="pattern"]').textContent.includes('towpath linked')`)
 	w.do(chromedp.Focus(chromedp.CSS(`[data-id="stage"]`)))
 	w.key(kb.End + kb.Enter)
 	w.saved()

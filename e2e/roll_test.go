@@ -141,6 +141,7 @@ func TestRollTools(t *testing.T) {
 	chosen(16)
 	w.key(kb.ArrowRight, chromedp.ModifierShift)
 	w.saved()
+	w.click(`[data-id="quantise-how"]`)
 	w.retype(`[aria-label="Quantise leaves, ms"]`, "5")
 	w.do(chromedp.Focus(chromedp.CSS(`[data-id="roll"]`)))
 	w.key("q")

@@ -76,7 +76,7 @@ func TestScreens(t *testing.T) {
 	w.until("the feel", `document.querySelector('[data-id="feel-panel"]')!==null`)
 	w.click(`[data-id="groove-menu"]`)
 	w.until("the menu", `document.querySelectorAll('.ant-dropdown-menu-item').length>3`)
-	_ = eval[bool](w, `([...document.querySelectorAll('.ant-dropdown-menu-item')].find(e=>e.textContent.startsWith('Take the groove')).click(),true)`)
+	_ = eval[bool](w, `([...document.querySelectorAll('.ant-dropdown-menu-item')].find(e=>e.textContent.startsWith('Keep the groove')).click(),true)`)
 	w.until("a groove", `document.querySelector('[aria-label="Groove time"]')!==null`)
 	w.saved()
 	see("feel")

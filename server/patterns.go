@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -23,9 +24,10 @@ type (
 	}
 	bounceRequest struct {
 		PatternPath
-		Rate   int `query:"rate" enum:"44100,48000,96000" json:"-"`
-		Bits   int `query:"bits" enum:"16,24,32" json:"-"`
-		Passes int `query:"passes" minimum:"1" maximum:"256" json:"-"`
+		Rate   int    `query:"rate" enum:"44100,48000,96000" json:"-"`
+		Bits   int    `query:"bits" enum:"16,24,32" json:"-"`
+		Passes int    `query:"passes" minimum:"1" maximum:"256" json:"-"`
+		Tail   string `query:"tail" enum:"ring,cut,lap" json:"-"` // what still rings at the end; ring when left out
 	}
 	midiRequest struct {
 		PatternPath
@@ -71,7 +73,7 @@ func (s *Server) addPatternRoutes(api *echo.Group) {
 			if err != nil {
 				return blob{}, err
 			}
-			bounce, err := s.bench.Bounce(p, pt, or(r.Rate, 44100), or(r.Passes, 1))
+			bounce, err := s.bench.Bounce(p, pt, or(r.Rate, 44100), or(r.Passes, 1), play.Tail(cmp.Or(r.Tail, string(play.TailRing))))
 			return wavBlob(pt.Name+".wav", bounce, or(r.Bits, 24), err)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/midi", "importMIDI", "Import a MIDI file (multipart field “file”) as a pattern",

@@ -6,6 +6,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"hexachord/core/drummap"
+	"hexachord/core/feel"
 	"hexachord/core/pattern"
 	"hexachord/core/project"
 	"hexachord/core/ready"
@@ -23,6 +24,9 @@ type (
 		Patterns []ready.Pattern `json:"patterns"`
 		All      int             `json:"all"`      // how many there are
 		Families []string        `json:"families"` // of all
+	}
+	grooveList struct {
+		Grooves []feel.Groove `json:"grooves"`
 	}
 	readyHear struct {
 		ProjectPath
@@ -57,6 +61,8 @@ func (s *Server) addReadyRoutes(api *echo.Group) {
 			}
 			return readyReply{ready.Search(q), len(ready.All()), ready.Families()}, nil
 		})
+	handle(s, api, http.MethodGet, "/ready/grooves", "listReadyGrooves", "Grooves to lay over patterns",
+		func(_ *echo.Context, _ struct{}) (grooveList, error) { return grooveList{ready.Grooves()}, nil })
 	handle(s, api, http.MethodPost, "/projects/:project/ready/hear", "hearReady", "A ready pattern on the project's lanes, and what it sounds; nothing is changed",
 		func(_ *echo.Context, r readyHear) (readyHeard, error) {
 			p, err := s.bench.Load(r.Project)

@@ -72,6 +72,10 @@ type (
 		Rate int    `query:"rate" enum:"44100,48000,96000"`
 		Bits int    `query:"bits" enum:"16,24,32"`
 		Lane string `query:"lane"` // notes of the lanes wanted, separated by commas; none = all
+		// Together mixes the recording in, each at its level, dB.
+		Together    bool    `query:"together"`
+		RecordingDB float64 `query:"recordingDB" minimum:"-200" maximum:"24"`
+		KitDB       float64 `query:"kitDB" minimum:"-200" maximum:"24"`
 	}
 )
 
@@ -182,8 +186,13 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 				}
 				lanes = append(lanes, n)
 			}
+			name := strings.TrimSuffix(rec.Name, filepath.Ext(rec.Name))
+			if r.Together {
+				bounce, err := s.bench.Together(p, rec, or(r.Rate, 44100), lanes, service.Blend{RecordingDB: r.RecordingDB, KitDB: r.KitDB})
+				return wavBlob(name+" with kit.wav", bounce, or(r.Bits, 24), err)
+			}
 			bounce, err := s.bench.Layer(p, rec, or(r.Rate, 44100), lanes)
-			return wavBlob(strings.TrimSuffix(rec.Name, filepath.Ext(rec.Name))+" layer.wav", bounce, or(r.Bits, 24), err)
+			return wavBlob(name+" layer.wav", bounce, or(r.Bits, 24), err)
 		})
 }
 

@@ -218,6 +218,7 @@ type SetChannel struct {
 type CutKit struct {
 	Recording string `json:"recording" required:"true" maxLength:"64"`
 	Name      string `json:"name" required:"true" minLength:"1" maxLength:"100"`
+	Wanted    []int  `json:"wanted,omitempty" maxItems:"1000"` // hits chosen by ear: each goes before the others of its lane and loudness
 }
 
 func (b *Bench) cutKit(p project.Project, e CutKit) (project.Step, error) {
@@ -229,7 +230,7 @@ func (b *Bench) cutKit(p project.Project, e CutKit) (project.Step, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &project.Cut{Recording: e.Recording, Name: e.Name, Strokes: r.Heard.Cuts(buf, p.LaneOf)}, nil
+	return &project.Cut{Recording: e.Recording, Name: e.Name, Strokes: r.Heard.Cuts(buf, p.LaneOf, e.Wanted)}, nil
 }
 
 func (b *Bench) setListener(p project.Project, e SetListener) (project.Step, error) {

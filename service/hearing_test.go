@@ -75,6 +75,24 @@ func TestTheKitMeetsTheRecordedAttacks(t *testing.T) {
 	if loud := layer.Region(int((first-0.001)*rate), int((first+0.02)*rate)).Peak(); loud < 0.05 {
 		t.Errorf("the layer is silent at the first snare: %g", loud)
 	}
+	// bounced together, each is as loud as its fader says
+	both, err := b.Together(p, r.Value, rate, []int{38}, Blend{RecordingDB: -3, KitDB: -9})
+	if err != nil {
+		t.Fatal(err)
+	}
+	recording, err := b.Decode(r.Value.Audio)
+	if err != nil {
+		t.Fatal(err)
+	}
+	mix, wet, dry := both.All(), math.Pow(10, -9.0/20), math.Pow(10, -3.0/20)
+	for side := range mix.Channels {
+		audio := recording.Channels[min(side, len(recording.Channels)-1)]
+		for i := 0; i < len(audio); i += 97 {
+			if want := wet*float64(layer.Channels[side][i]) + dry*float64(audio[i]); math.Abs(float64(mix.Channels[side][i])-want) > 1e-6 {
+				t.Fatalf("together, frame %d is %g, not %g", i, mix.Channels[side][i], want)
+			}
+		}
+	}
 	slow, err := b.RecordingPass(p, r.Value, rate, RecordingOptions{Slow: 2, Click: true})
 	if err != nil || math.Abs(slow.LengthS-2*pass.LengthS) > 1e-9 || len(slow.Cues) != len(pass.Cues)+16 {
 		t.Errorf("half speed with a click: %.3f s of %.3f, %d cues of %d, %v", slow.LengthS, pass.LengthS, len(slow.Cues), len(pass.Cues), err)
@@ -133,7 +151,7 @@ func TestALaneListensByItself(t *testing.T) {
 // their sounds; the pattern that comes with it plays it.
 func TestARecordingIsCutToAKit(t *testing.T) {
 	b, p, r := heardBreak(t)
-	_, results, err := b.Edit(t.Context(), p.ID, p.Revision, Edits{Edits: []Edit{{CutKit: &CutKit{r.ID, "deck"}}}})
+	_, results, err := b.Edit(t.Context(), p.ID, p.Revision, Edits{Edits: []Edit{{CutKit: &CutKit{Recording: r.ID, Name: "deck"}}}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"hexachord/core/hear"
 	"hexachord/core/layout"
+	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/sound"
 	"hexachord/demo"
@@ -64,7 +65,7 @@ func TestPiecesPlayAsTheLoopDid(t *testing.T) {
 	if len(notes) != len(pieces) {
 		t.Errorf("%d pieces on %d pads", len(pieces), len(notes))
 	}
-	bounce, err := b.Bounce(done.Project, pt, 44100, 1)
+	bounce, err := b.Bounce(done.Project, pt, 44100, 1, play.TailRing)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -211,9 +211,44 @@ func (b *Bench) Compare(p project.Project, r project.Recording, note int) (Compa
 // Layer bounces the kit's hits alone, without the recording, aligned from the recording's first sample; lanes are those
 // wanted, none = all.
 func (b *Bench) Layer(p project.Project, r project.Recording, rate int, lanes []int) (*play.Bounce, error) {
-	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
+	pass, voices, err := b.layer(p, r, rate, lanes)
 	if err != nil {
 		return nil, err
+	}
+	return play.NewBounce(pass, 1, rate, voices, play.TailRing)
+}
+
+// Blend is how loud the recording and the kit are together, dB.
+type Blend struct{ RecordingDB, KitDB float64 }
+
+// Together bounces the recording with the kit's hits under it, each at its level, from the recording's first sample.
+func (b *Bench) Together(p project.Project, r project.Recording, rate int, lanes []int, blend Blend) (*play.Bounce, error) {
+	pass, voices, err := b.layer(p, r, rate, lanes)
+	if err != nil {
+		return nil, err
+	}
+	audio, err := b.Decode(r.Audio)
+	if err != nil {
+		return nil, err
+	}
+	if audio.Rate != rate {
+		audio = audio.Resample(rate, 1)
+	}
+	under, recording := kit.DBToGain(blend.KitDB), kit.DBToGain(blend.RecordingDB)
+	for i := range pass.Cues {
+		c := &pass.Cues[i]
+		c.Left, c.Right, c.Gain = c.Left*under, c.Right*under, c.Gain*under
+	}
+	voices[r.Audio] = play.Voice{Buffer: audio}
+	pass.Cues = append([]play.Cue{{Voice: r.Audio, Left: recording, Right: recording, Gain: recording, Note: play.RecordingNote}}, pass.Cues...)
+	return play.NewBounce(pass, 1, rate, voices, play.TailRing)
+}
+
+// layer is the kit's hits under a recording as a pass that begins with the recording's first sample, and the voices it needs.
+func (b *Bench) layer(p project.Project, r project.Recording, rate int, lanes []int) (play.Pass, map[string]play.Voice, error) {
+	pass, err := b.RecordingPass(p, r, rate, RecordingOptions{})
+	if err != nil {
+		return pass, nil, err
 	}
 	wanted := map[int]bool{}
 	for _, n := range lanes {
@@ -228,7 +263,7 @@ func (b *Bench) Layer(p project.Project, r project.Recording, rate int, lanes []
 		for _, id := range append([]string{c.Voice}, takesOf(pass, c)...) {
 			if _, ok := voices[id]; !ok {
 				if voices[id], err = b.Voice(id); err != nil {
-					return nil, err
+					return pass, nil, err
 				}
 			}
 		}
@@ -236,7 +271,7 @@ func (b *Bench) Layer(p project.Project, r project.Recording, rate int, lanes []
 		kept = append(kept, c)
 	}
 	pass.Cues, pass.LengthS = kept, max(r.Seconds, r.Heard.EndS())
-	return play.NewBounce(pass, 1, rate, voices)
+	return pass, voices, nil
 }
 
 func takesOf(pass play.Pass, c play.Cue) (ids []string) {

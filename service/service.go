@@ -210,7 +210,7 @@ func (b *Bench) Pass(p project.Project, pt pattern.Pattern, rate int) (play.Pass
 const MaxPasses = 256
 
 // Bounce prepares a bounce of passes of a pattern as the project plays it, muted lanes left out.
-func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int) (*play.Bounce, error) {
+func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int, tail play.Tail) (*play.Bounce, error) {
 	if passes < 1 || passes > MaxPasses {
 		return nil, fmt.Errorf("%w: a bounce has 1 to %d passes, not %d", ErrInput, MaxPasses, passes)
 	}
@@ -222,7 +222,7 @@ func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int) 
 	if err != nil {
 		return nil, err
 	}
-	return play.NewBounce(play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices)
+	return play.NewBounce(play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices, tail)
 }
 
 func (b *Bench) shapeAll(t play.Table) (map[string]play.Voice, error) {

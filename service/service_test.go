@@ -13,6 +13,7 @@ import (
 	"hexachord/core/hear"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
+	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/sound"
 	"hexachord/demo"
@@ -227,7 +228,7 @@ func TestTheDemoPatternsHaveHeadroom(t *testing.T) {
 	b := open(t, t.TempDir())
 	p := demoProject(t, b)
 	for _, pt := range p.Patterns {
-		mix, err := b.Bounce(p, pt.Value, 44100, 2)
+		mix, err := b.Bounce(p, pt.Value, 44100, 2, play.TailRing)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -247,7 +248,7 @@ func TestTheDemoPatternsHaveHeadroom(t *testing.T) {
 func BenchmarkBounceTowpath(b *testing.B) {
 	bn := open(b, b.TempDir())
 	p := demoProject(b, bn)
-	mix, err := bn.Bounce(p, p.Patterns[0].Value, 44100, 8)
+	mix, err := bn.Bounce(p, p.Patterns[0].Value, 44100, 8, play.TailRing)
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -259,7 +260,7 @@ func BenchmarkBounceTowpath(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		again, err := bn.Bounce(p, p.Patterns[0].Value, 44100, 8)
+		again, err := bn.Bounce(p, p.Patterns[0].Value, 44100, 8, play.TailRing)
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -33,16 +33,15 @@ func convertCommand() *cobra.Command {
 		gap, meter                  string
 	}
 	cmd := &cobra.Command{
-		Use:   "convert BREAK",
+		Use: "convert BREAK",
+		Example: `  hexachord convert deck-break.wav --out deck-break.mid
+  hexachord convert deck-break.wav --out tight.mid --quantise 1/16 --strength 80
+  hexachord convert kick-microphone.wav --out kick.mid --only kick
+  hexachord convert kick-microphone.wav --out kick.mid --only kick --band 30:150 --open -18 --close -20 --gap 60ms`,
 		Short: "Hear the hits of a recorded break and write them as MIDI",
 		Long: `Hears which drums were struck in a recording, when and how hard, and writes them as
 General MIDI percussion (channel 10). Tick 0 is the first sample of the file; the tempo
 is the tempo heard. Times are kept as played unless --quantise is given.
-
-  hexachord convert deck-break.wav --out deck-break.mid
-  hexachord convert deck-break.wav --out tight.mid --quantise 1/16 --strength 80
-  hexachord convert kick-microphone.wav --out kick.mid --only kick
-  hexachord convert kick-microphone.wav --out kick.mid --only kick --band 30:150 --open -18 --close -20 --gap 60ms
 
 With --only one drum is written. With --band, --open, --close or --gap it is heard by a gate on its band alone: levels are dB
 under the band's loudest moment; what is not given is suggested by the recording's own levels.`,

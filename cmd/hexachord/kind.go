@@ -16,7 +16,9 @@ import (
 func kindCommand() *cobra.Command {
 	var soundOnly bool
 	cmd := &cobra.Command{
-		Use:   "kind FILE...",
+		Use: "kind FILE...",
+		Example: `  hexachord kind loose/*.wav
+  hexachord kind --sound 01.wav 02.wav`,
 		Short: "Tell what samples are: kick, snare, closed hat, loop …",
 		Long: `Tells what each sample is from its name and its sound: file, kind and confidence (0 to 1), parted by tabs.
 A file that is no usable audio is reported, and the others are still told.`,

@@ -24,8 +24,11 @@ func ships(name string) bool { return strings.EqualFold(name, demo.KitName) || n
 
 func kitCommand() *cobra.Command {
 	cmd := &cobra.Command{
-		Use:   "kit",
-		Short: "Take kits in and away: SFZ and kit bundles",
+		Use: "kit",
+		Example: `  hexachord kit import boathouse.sfz
+  hexachord kit list
+  hexachord kit export Boathouse --as sfz --out boathouse.zip`,
+		Short: "Import and export kits: SFZ and kit bundles",
 	}
 	var dir string
 	cmd.PersistentFlags().StringVar(&dir, "data", filepath.Join(xdg.DataHome, "hexachord", "bench"), "folder that keeps projects and audio")
@@ -35,7 +38,9 @@ func kitCommand() *cobra.Command {
 
 func kitImportCommand(dir *string) *cobra.Command {
 	return &cobra.Command{
-		Use:   "import FILE.sfz|FILE.zip",
+		Use: "import FILE.sfz|FILE.zip",
+		Example: `  hexachord kit import boathouse.sfz
+  hexachord kit import boathouse.zip --data ./bench`,
 		Short: "Keep a kit: an SFZ file with the samples beside it, a zip of one, or a kit bundle",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
@@ -73,7 +78,9 @@ func report(cmd *cobra.Command, said []string) {
 func kitExportCommand(dir *string) *cobra.Command {
 	var as, out string
 	cmd := &cobra.Command{
-		Use:   "export NAME --as sfz|bundle --out FILE.zip",
+		Use: "export NAME --as sfz|bundle --out FILE.zip",
+		Example: `  hexachord kit export Boathouse --as sfz --out boathouse.zip
+  hexachord kit export "my kit" --as bundle --out my-kit.zip`,
 		Short: "Write a kept kit, or the kit that ships (Boathouse), with its samples",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
@@ -110,9 +117,10 @@ func kitExportCommand(dir *string) *cobra.Command {
 
 func kitListCommand(dir *string) *cobra.Command {
 	return &cobra.Command{
-		Use:   "list",
-		Short: "List the kept kits",
-		Args:  cobra.NoArgs,
+		Use:     "list",
+		Example: `  hexachord kit list`,
+		Short:   "List the kept kits",
+		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) (err error) {
 			b, err := service.Open(*dir, service.Config{})
 			if err != nil {

@@ -16,9 +16,7 @@ import (
 // version is set by the build.
 var version = "development"
 
-func main() {
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
+func rootCommand() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "hexachord",
 		Short: "A beat programmer's bench",
@@ -33,7 +31,13 @@ piano-roll patterns against the kit, and turns recorded breaks into hits that so
 		SilenceErrors: true,
 	}
 	root.AddCommand(demoCommand(), serveCommand(), convertCommand(), renderCommand(), kindCommand(), kitCommand(), mapCommand(), versionCommand(), openapiCommand(), constantsCommand())
-	if err := root.ExecuteContext(ctx); err != nil {
+	return root
+}
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := rootCommand().ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "hexachord:", err)
 		os.Exit(1)
 	}
@@ -41,9 +45,10 @@ piano-roll patterns against the kit, and turns recorded breaks into hits that so
 
 func versionCommand() *cobra.Command {
 	return &cobra.Command{
-		Use:   "version",
-		Short: "Print the version",
-		Args:  cobra.NoArgs,
+		Use:     "version",
+		Example: `  hexachord version`,
+		Short:   "Print the version",
+		Args:    cobra.NoArgs,
 		Run: func(cmd *cobra.Command, _ []string) {
 			goVersion := ""
 			if info, ok := debug.ReadBuildInfo(); ok {

@@ -13,11 +13,14 @@ import (
 )
 
 func mapCommand() *cobra.Command {
-	cmd := &cobra.Command{Use: "map", Short: "Convert drum maps"}
+	cmd := &cobra.Command{Use: "map", Short: "Convert drum maps", Example: "  hexachord map convert gm --out gm.csv"}
 	var out string
 	var middleC int
 	convert := &cobra.Command{
-		Use:   "convert IN --out OUT.midnam|OUT.csv",
+		Use: "convert IN --out OUT.midnam|OUT.csv",
+		Example: `  hexachord map convert gm --out gm.csv
+  hexachord map convert boathouse.csv --out boathouse.midnam
+  hexachord map convert beat.mid --out lanes.csv`,
 		Short: "Convert a map between MIDNAM and CSV; IN may be gm, or a MIDI file whose notes become lanes",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {

@@ -23,9 +23,12 @@ func renderCommand() *cobra.Command {
 		rate, bits     int
 		bpm, swing     float64
 		passes         int
+		tail           string
 	}
 	cmd := &cobra.Command{
-		Use:   "render --midi X.mid --kit FILE.sfz|FILE.zip|Boathouse --out OUT.wav",
+		Use: "render --midi X.mid --kit FILE.sfz|FILE.zip|Boathouse --out OUT.wav",
+		Example: `  hexachord render --midi beat.mid --kit Boathouse --out beat.wav
+  hexachord render --midi beat.mid --kit kit.sfz --out loop.wav --passes 4 --tail lap`,
 		Short: "Play a MIDI file on a kit and write it as WAV",
 		Long: `Plays the percussion of a MIDI file (channel 10; every channel when that is empty) on a kit,
 at the file's first tempo, and writes the sound as WAV. Notes the kit has no pad for are
@@ -78,7 +81,7 @@ played by the pad of the same role, and named when there is none.`,
 				voices[spec.ID()] = spec.Shape(files[spec.Sample].Buffer)
 			}
 			pass := play.Cues(p, f, o.bpm, t, nil)
-			bounce, err := play.NewBounce(pass, o.passes, o.rate, voices)
+			bounce, err := play.NewBounce(pass, o.passes, o.rate, voices, play.Tail(o.tail))
 			if err != nil {
 				return err
 			}
@@ -106,6 +109,7 @@ played by the pad of the same role, and named when there is none.`,
 	fl.Float64Var(&o.bpm, "bpm", 0, "tempo (default: the file's)")
 	fl.Float64Var(&o.swing, "swing", 50, "swing of the sixteenths, 50 to 75 percent")
 	fl.IntVar(&o.passes, "passes", 1, "how many times through")
+	fl.StringVar(&o.tail, "tail", string(play.TailRing), "what still rings at the end: ring out, cut, or lap (laid over the beginning, for a loop without a seam)")
 	if err := errors.Join(cmd.MarkFlagRequired("midi"), cmd.MarkFlagRequired("out")); err != nil {
 		panic(err)
 	}

@@ -35,7 +35,9 @@ func (o *serveOptions) flags(cmd *cobra.Command, folder string) {
 func serveCommand() *cobra.Command {
 	var o serveOptions
 	cmd := &cobra.Command{
-		Use:   "serve",
+		Use: "serve",
+		Example: `  hexachord serve
+  hexachord serve --addr 127.0.0.1:8460 --data ./bench`,
 		Short: "Serve the bench to the browser",
 		Long: `Serves the bench on this machine. Open the address it prints in a browser.
 Everything is kept in the data folder; stop with Ctrl+C.`,
@@ -51,8 +53,9 @@ Everything is kept in the data folder; stop with Ctrl+C.`,
 func demoCommand() *cobra.Command {
 	var o serveOptions
 	cmd := &cobra.Command{
-		Use:   "demo",
-		Short: "Serve a bench with the demo world",
+		Use:     "demo",
+		Example: `  hexachord demo`,
+		Short:   "Serve a bench with the demo world",
 		Long: `Serves a bench whose data folder holds the project Lock Seven with the kit Boathouse,
 made at the first start, and writes the recording deck-break.wav into that folder, ready to be
 dropped on Break.`,

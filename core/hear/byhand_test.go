@@ -26,6 +26,10 @@ func TestHitsAreAddedAndMovedByHand(t *testing.T) {
 	if m := got.Hits[1]; m.TimeS != 0.8 || *m.Lane != 37 || m.Doubtful() || got.Hits[0].TimeS != 0.75 {
 		t.Errorf("moved: %+v", got.Hits)
 	}
+	louder, err := h.Apply(hear.Edit{Op: "louder", Hits: []int{0, 1}, Velocity: 30}, laneOf)
+	if err != nil || louder.Hits[0].Velocity != 127 || louder.Hits[1].Velocity != 120 {
+		t.Errorf("30 louder: %+v %v", louder.Hits, err)
+	}
 	if len(h.Hits) != 2 || h.Hits[0].TimeS != 0.5 {
 		t.Error("the hearing it was made of was changed")
 	}

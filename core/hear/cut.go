@@ -2,6 +2,7 @@ package hear
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"hexachord/core/sound"
@@ -14,14 +15,16 @@ type Cut struct {
 	EndFrame   int     // before the next stroke, or where it has rung out
 	LevelDB    float64 // peak
 	Clean      float64 // 0..1: 1 stands alone and rings out
+	Wanted     bool    // a person chose it by ear
 }
 
 // mostLayers is how many loudnesses of a drum are cut at most.
 const mostLayers = 4
 
 // Cuts finds each lane's cleanest strokes, softest first, at most four of unlike loudness: sure ones, with no other drum at
-// the same time, and long alone. A lane all of whose strokes fall together with others gives its best, and says so by Clean.
-func (h Hearing) Cuts(b sound.Buffer, laneOf func(Hit) int) map[int][]Cut {
+// the same time, and long alone. A lane all of whose strokes fall together with others gives its best, and says so by Clean. Of
+// the strokes of one loudness those that are wanted, by their places among the hits, go before cleaner ones.
+func (h Hearing) Cuts(b sound.Buffer, laneOf func(Hit) int, wanted []int) map[int][]Cut {
 	mono := b.Mono()
 	times := make([]float64, 0, len(h.Hits))
 	for _, hit := range h.Hits {
@@ -33,7 +36,8 @@ func (h Hearing) Cuts(b sound.Buffer, laneOf func(Hit) int) map[int][]Cut {
 	out := map[int][]Cut{}
 	for i, hit := range h.Hits {
 		lane := laneOf(hit)
-		if lane < 0 || !hit.Sounds() || hit.Doubtful() {
+		chosen := slices.Contains(wanted, i)
+		if lane < 0 || !hit.Sounds() || hit.Doubtful() && !chosen {
 			continue
 		}
 		next := b.Seconds()
@@ -49,7 +53,7 @@ func (h Hearing) Cuts(b sound.Buffer, laneOf func(Hit) int) map[int][]Cut {
 				together++
 			}
 		}
-		c := Cut{Hit: i, StartFrame: max(0, int((hit.TimeS-0.001)*float64(b.Rate))), EndFrame: min(b.Frames(), int((next-0.002)*float64(b.Rate)))}
+		c := Cut{Hit: i, Wanted: chosen, StartFrame: max(0, int((hit.TimeS-0.001)*float64(b.Rate))), EndFrame: min(b.Frames(), int((next-0.002)*float64(b.Rate)))}
 		if c.EndFrame-c.StartFrame < b.Rate/50 {
 			continue
 		}
@@ -89,7 +93,15 @@ func ringsOut(x []float32, rate int) int {
 	return last
 }
 
-// layersOf chooses the cleanest stroke of each of up to four ranges of loudness, softest first.
+// before reports whether c is taken before another stroke of its loudness.
+func (c Cut) before(d Cut) bool {
+	if c.Wanted != d.Wanted {
+		return c.Wanted
+	}
+	return c.Clean > d.Clean
+}
+
+// layersOf chooses the stroke wanted, or else the cleanest, of each of up to four ranges of loudness, softest first.
 func layersOf(cuts []Cut) []Cut {
 	sort.Slice(cuts, func(i, j int) bool { return cuts[i].LevelDB < cuts[j].LevelDB })
 	span := cuts[len(cuts)-1].LevelDB - cuts[0].LevelDB
@@ -101,7 +113,7 @@ func layersOf(cuts []Cut) []Cut {
 		best := -1
 		for i, c := range cuts {
 			in := c.LevelDB >= lo && (c.LevelDB < hi || n == layers-1)
-			if in && (best < 0 || c.Clean > cuts[best].Clean) {
+			if in && (best < 0 || c.before(cuts[best])) {
 				best = i
 			}
 		}

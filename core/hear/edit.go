@@ -22,9 +22,9 @@ func (h Hit) Sounds() bool { return h.State != Out }
 
 // Edit is a change of what was heard, as a value.
 type Edit struct {
-	// keep, out, back (as heard), other (the other drum that fits), lane (to Lane), velocity (to Velocity), clean (by Clean), move (by
-	// ByS seconds, and to Lane when that is given), add (what Add says).
-	Op       string  `json:"op" enum:"keep,out,back,other,lane,velocity,clean,move,add" required:"true"`
+	// keep, out, back (as heard), other (the other drum that fits), lane (to Lane), velocity (to Velocity), louder (by Velocity, each
+	// from where it is), clean (by Clean), move (by ByS seconds, and to Lane when that is given), add (what Add says).
+	Op       string  `json:"op" enum:"keep,out,back,other,lane,velocity,louder,clean,move,add" required:"true"`
 	Hits     []int   `json:"hits" required:"true"` // their places in the list; none with clean = all that sound
 	Lane     int     `json:"lane,omitempty"`       // note of a lane
 	Velocity int     `json:"velocity,omitempty"`
@@ -126,6 +126,8 @@ func (h Hearing) Apply(e Edit, laneOf func(Hit) int) (Hearing, error) {
 				return h, fmt.Errorf("%w: velocity %d is not between 1 and 127", ErrEdit, e.Velocity)
 			}
 			hit.Velocity = e.Velocity
+		case "louder":
+			hit.Velocity = min(127, max(1, hit.Velocity+min(127, max(-127, e.Velocity))))
 		default:
 			return h, fmt.Errorf("%w: %q is unknown", ErrEdit, e.Op)
 		}

@@ -62,13 +62,16 @@ func PatchSpectra() (all []Spectrum) {
 }
 
 // patches describes every onset, relative to the recording's own level.
-func patches(x []float32, onsets []onset) [][]float32 {
+func patches(x []float32, onsets []onset, progress func(float64)) [][]float32 {
 	out := make([][]float32, len(onsets))
 	parts.Do(len(onsets), 64, func(from, to int) {
 		long, short, low := spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize)
 		longFB, shortFB := spectrum.NewBank(patchBands, longSize, longHz[0], longHz[1]), spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1])
 		lowFB := spectrum.NewBank(lowBands, lowSize, bassHz[0], bassHz[1])
 		for i := from; i < to; i++ {
+			if from == 0 && i%16 == 0 { // the others are as far
+				progress(float64(i) / float64(to))
+			}
 			p := make([]float32, PatchSize)
 			at := int(math.Round(onsets[i].timeS * AnalysisRate))
 			k := 0

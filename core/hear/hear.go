@@ -173,7 +173,11 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	if b.Peak() < 1e-4 {
 		return Hearing{}, fmt.Errorf("%w on the channel chosen", ErrSilent)
 	}
-	e, err := Examine(ctx, b, o.Progress)
+	progress := o.Progress
+	if progress != nil {
+		progress = part(progress, 0, examineShare)
+	}
+	e, err := Examine(ctx, b, progress)
 	if err != nil {
 		return Hearing{}, err
 	}
@@ -183,6 +187,9 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	}
 	return h, err
 }
+
+// examineShare is how much of the time a hearing takes goes into examining; measured on takes of minutes.
+const examineShare = 0.75
 
 // hitsOf turns strokes into hits: the loudest stroke of each family of drums is 127, others follow the curve by
 // which the bench plays them back, 40·log10(v/127) dB.

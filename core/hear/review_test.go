@@ -244,12 +244,24 @@ func TestCutsTakeTheCleanestStrokes(t *testing.T) {
 	b := bursts(48000, 4, []float64{0.5, 1, 2, 3}, []float64{0.1, 0.7, 0.8, 0.75})
 	h := hear.Hearing{Hits: []hear.Hit{{TimeS: 0.5, Note: 36, Confidence: 1}, {TimeS: 1, Note: 36, Confidence: 1}, {TimeS: 1.05, Note: 42, Confidence: 1},
 		{TimeS: 2, Note: 36, Confidence: 1}, {TimeS: 3, Note: 36, Confidence: 0.2}}}
-	cuts := h.Cuts(b, drumNote)[36]
+	cuts := h.Cuts(b, drumNote, nil)[36]
 	if len(cuts) != 2 || cuts[0].Hit != 0 || cuts[1].Hit != 3 {
 		t.Fatalf("cut: %+v", cuts)
 	}
 	if c := cuts[1]; c.StartFrame != 48000*2-48 || c.EndFrame > 48000*3 || c.EndFrame < c.StartFrame+48000/10 {
 		t.Errorf("frames %d to %d", c.StartFrame, c.EndFrame)
+	}
+}
+
+// A stroke chosen by ear goes before a cleaner one of its loudness, also when it was doubtful; the other layers stay.
+func TestCutsTakeWhatWasChosenByEar(t *testing.T) {
+	b := bursts(48000, 4, []float64{0.5, 1, 2, 3}, []float64{0.1, 0.7, 0.8, 0.75})
+	h := hear.Hearing{Hits: []hear.Hit{{TimeS: 0.5, Note: 36, Confidence: 1}, {TimeS: 1, Note: 36, Confidence: 1}, {TimeS: 2, Note: 36, Confidence: 1},
+		{TimeS: 3, Note: 36, Confidence: 0.2}}}
+	for _, want := range []int{1, 2, 3} {
+		if cuts := h.Cuts(b, drumNote, []int{want})[36]; len(cuts) != 2 || cuts[0].Hit != 0 || cuts[1].Hit != want {
+			t.Errorf("with %d chosen: %+v", want, cuts)
+		}
 	}
 }
 

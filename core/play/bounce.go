@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"hexachord/core/sound"
@@ -15,9 +16,24 @@ const MaxBounceS = 3600
 // ErrTooLong is a bounce that is refused before anything of it is made.
 var ErrTooLong = errors.New("a bounce lasts an hour at most")
 
-// Bounce mixes the cues of passes times through a pass, plus the ringing tail, to stereo at the rate its voices were made
-// for, block by block. A cue that leads into the first pass plays at its start. What it makes is the same for the same input, to
-// the last bit, whatever the blocks.
+// Tail is what becomes of what still rings at a bounce's end.
+type Tail string
+
+const (
+	TailRing Tail = "ring" // it rings out after the end
+	TailCut  Tail = "cut"  // the bounce ends with its last bar
+	TailLap  Tail = "lap"  // it lies over the beginning: what is heard when the bounce is played round and round, without a seam
+)
+
+// Tails are all of them.
+var Tails = []Tail{TailRing, TailCut, TailLap}
+
+// ErrTail is a tail that is none.
+var ErrTail = errors.New("a bounce's tail is ring, cut or lap")
+
+// Bounce mixes the cues of passes times through a pass, to stereo at the rate its voices were made for, block by block. A cue
+// that leads into the first pass plays at its start, or with TailLap at the end, where it leads into the next time through.
+// What it makes is the same for the same input, to the last bit, whatever the blocks.
 type Bounce struct {
 	Rate   int
 	Frames int // in all
@@ -39,19 +55,46 @@ type started struct {
 	fadeFrames int
 }
 
-// NewBounce prepares a bounce; ErrTooLong when it would last too long.
-func NewBounce(pass Pass, passes, rate int, voices map[string]Voice) (*Bounce, error) {
+// NewBounce prepares a bounce; ErrTooLong when it would last too long, ErrTail for an unknown tail.
+func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail) (*Bounce, error) {
+	if !slices.Contains(Tails, tail) {
+		return nil, fmt.Errorf("%w, not %q", ErrTail, tail)
+	}
 	if s := pass.LengthS * float64(passes); !(s <= MaxBounceS) {
 		return nil, fmt.Errorf("%w; this one would last %.0f minutes: choose fewer passes", ErrTooLong, s/60)
 	}
 	b := &Bounce{Rate: rate, pass: pass, voices: voices}
-	b.place(passes)
-	b.chokeAll()
 	b.Frames = int(math.Round(pass.LengthS * float64(passes) * float64(rate)))
-	for _, e := range b.events {
-		b.Frames = max(b.Frames, b.end(e))
+	before := 0
+	if tail == TailLap {
+		before = b.roundsThatRing(passes)
+	}
+	b.place(passes, before, tail == TailLap)
+	b.chokeAll()
+	switch tail {
+	case TailRing:
+		for _, e := range b.events {
+			b.Frames = max(b.Frames, b.end(e))
+		}
+	case TailLap: // what has died away before the beginning
+		b.events = slices.DeleteFunc(b.events, func(e started) bool { return b.end(e) <= 0 })
 	}
 	return b, nil
+}
+
+// roundsThatRing is how many times through before the one that is written may still be heard in it. Sounds that nothing ends
+// count as the longest of those that end.
+func (b *Bounce) roundsThatRing(passes int) int {
+	longest := 0
+	for _, c := range b.pass.Cues {
+		longest = max(longest, b.voices[c.Voice].Frames()+int((c.HoldS+c.ReleaseS)*float64(b.Rate)))
+	}
+	for _, t := range b.pass.Turns {
+		for _, take := range t.Takes {
+			longest = max(longest, b.voices[take.Voice].Frames())
+		}
+	}
+	return min(1000/passes+1, 1+longest/max(1, b.Frames))
 }
 
 // end is the frame after an event's last.
@@ -150,14 +193,24 @@ func mixOne(dst []float64, from int, v Voice, channel int, e started, gain float
 	}
 }
 
-func (b *Bounce) place(passes int) {
-	b.events = make([]started, 0, len(b.pass.Cues)*passes)
-	for n := range passes {
+// place puts cues on the time line: as many rounds of passes before frame 0 as asked for, the round that is written, and in a
+// loop what leads into the next.
+func (b *Bounce) place(passes, before int, loop bool) {
+	b.events = make([]started, 0, len(b.pass.Cues)*passes*(1+before))
+	first, last := -before*passes, passes-1
+	if loop {
+		last++
+	}
+	for time := first; time <= last; time++ {
+		n := (time + (1+before)*passes) % passes
 		for i, c := range b.pass.Cues {
 			if !b.pass.Sounds(c.When, n) {
 				continue
 			}
-			at := max(0, float64(n)*b.pass.LengthS+c.AtS)
+			at := float64(time)*b.pass.LengthS + c.AtS
+			if !loop {
+				at = max(0, at)
+			}
 			e := started{cue: i, n: n, frame: int(math.Round(at * float64(b.Rate))), cutFrame: math.MaxInt}
 			if c.HoldS > 0 {
 				e.cutFrame = e.frame + int(math.Round(c.HoldS*float64(b.Rate)))

@@ -15,7 +15,7 @@ import (
 
 // bounced is a whole bounce.
 func bounced(pass Pass, passes, rate int, voices map[string]Voice) sound.Buffer {
-	b, err := NewBounce(pass, passes, rate, voices)
+	b, err := NewBounce(pass, passes, rate, voices, TailRing)
 	if err != nil {
 		panic(err)
 	}
@@ -30,7 +30,7 @@ func TestABounceIsTheSameInAnyBlocks(t *testing.T) {
 	v := voices(table, rate/3)
 	whole := bounced(pass, 3, rate, v)
 	for _, block := range []int{1, 7, 128, 4096} {
-		b, err := NewBounce(pass, 3, rate, v)
+		b, err := NewBounce(pass, 3, rate, v, TailRing)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -42,7 +42,7 @@ func TestABounceIsTheSameInAnyBlocks(t *testing.T) {
 			t.Errorf("in blocks of %d frames it is another", block)
 		}
 	}
-	if _, err := NewBounce(pass, 256*60, rate, v); !errors.Is(err, ErrTooLong) {
+	if _, err := NewBounce(pass, 256*60, rate, v, TailRing); !errors.Is(err, ErrTooLong) {
 		t.Errorf("hours of it: %v", err)
 	}
 }

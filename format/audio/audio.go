@@ -2,6 +2,7 @@
 package audio
 
 import (
+	"bytes"
 	"fmt"
 
 	"hexachord/core/sound"
@@ -69,6 +70,9 @@ func decode(data []byte, lim Limits) (Decoded, error) {
 	case mp3.Sniff(data):
 		b, err := mp3.Decode(data, lim.Seconds)
 		return Decoded{Buffer: b, Format: "MP3"}, err
+	}
+	if bytes.HasPrefix(data, []byte("OggS")) || len(data) > 8 && string(data[4:8]) == "ftyp" {
+		return Decoded{}, fmt.Errorf("%w: Ogg and M4A files are decoded by the browser; drop it on the bench's window (hexachord serve)", sound.ErrAudio)
 	}
 	return Decoded{}, fmt.Errorf("%w: it is not a WAV, AIFF, FLAC or MP3 file, whatever its name says", sound.ErrAudio)
 }

@@ -129,6 +129,7 @@ func TestUnusableFilesAreRefusedInWords(t *testing.T) {
 		say  string
 	}{
 		"empty":         {nil, "empty"},
+		"ogg":           {[]byte("OggS\x00\x02, and so on"), "drop it on the bench's window"},
 		"text":          {[]byte("a shopping list, renamed .wav\n"), "not a WAV, AIFF, FLAC or MP3"},
 		"truncated":     {wavFile(t, 44100, 2, 1000)[:2000], "ends too early"},
 		"only a header": {wavFile(t, 44100, 1, 10)[:44], "ends too early"},

@@ -38,19 +38,33 @@ function address(path: string, query: Record<string, string | number | boolean> 
   return `${baseUrl}${path}${q.size > 0 ? `?${q}` : ''}`;
 }
 
+/** How a pattern is bounced: Hz, bits, times through, and what becomes of what still rings at the end. */
+export interface BounceOptions {
+  rate: number;
+  bits: number;
+  passes: number;
+  tail: 'ring' | 'cut' | 'lap';
+}
+
 /** Addresses that a browser downloads by itself. */
 export const addresses = {
   events: (project: string) => address(`/projects/${project}/events`),
   midi: (project: string, pattern: string, sounding: boolean) =>
     address(`/projects/${project}/patterns/${pattern}/midi`, { sounding }),
-  wav: (project: string, pattern: string, rate: number, bits: number, passes: number) =>
-    address(`/projects/${project}/patterns/${pattern}/wav`, { rate, bits, passes }),
+  wav: (project: string, pattern: string, as: BounceOptions) =>
+    address(`/projects/${project}/patterns/${pattern}/wav`, { ...as }),
   groove: (project: string, groove: string) => address(`/projects/${project}/grooves/${groove}/midi`),
-  layer: (project: string, recording: string, lanes: number[]) =>
-    address(
-      `/projects/${project}/recordings/${recording}/layer`,
-      lanes.length > 0 ? { lane: lanes.join() } : {},
-    ),
+  /** the kit's hits under a recording: alone, or together with it at levels in dB */
+  layer: (
+    project: string,
+    recording: string,
+    lanes: number[],
+    together?: { recordingDB: number; kitDB: number },
+  ) =>
+    address(`/projects/${project}/recordings/${recording}/layer`, {
+      ...(lanes.length > 0 ? { lane: lanes.join() } : {}),
+      ...(together ? { together: true, ...together } : {}),
+    }),
   part: (hash: string, start: number, end: number) => address(`/samples/${hash}/part`, { start, end }),
   kit: (project: string, as: string) => address(`/projects/${project}/kit/export`, { as }),
   map: (project: string, as: string) => address(`/projects/${project}/map/export`, { as }),

@@ -24,30 +24,9 @@ import { Empty } from './Empty';
 import { Header } from './Header';
 import { KeySheet } from './KeySheet';
 import { listenToKeys } from './keys';
+import { Notices } from './Notices';
 import { begin, currentPattern, explain, say, useBench } from './state';
 import { themeFor } from './theme';
-
-let notices = 0;
-
-/** Shows the newest of what there is to say, where it hides no lane. */
-function Notices() {
-  const { notification } = AntApp.useApp();
-  const notice = useBench((s) => s.notice);
-  useEffect(() => {
-    if (!notice) return undefined;
-    const key = `notice ${++notices}`;
-    notification.open({
-      key,
-      type: notice.error ? 'error' : 'info',
-      title: notice.title,
-      description: notice.detail,
-      placement: useMaps.getState().editing ? 'bottom' : 'bottomRight', // where no button is
-      duration: notice.error ? 0 : 6,
-    });
-    return () => notification.destroy(key);
-  }, [notice, notification]);
-  return null;
-}
 
 /** How far many files have come, where no shelf shows it. */
 function Importing() {
@@ -154,16 +133,19 @@ export function App() {
   useEffect(() => {
     document.documentElement.dataset.theme = dark ? 'dark' : 'light';
   }, [dark]);
+  const dockOpen = listening || (padsOpen && (face === 'steps' || face === 'roll') && !mapping);
   const dropping = useSounds((s) => s.dropping !== null);
   // a plan of samples is shown before there are lanes, too
   const empty = project !== null && project.map.lanes.length === 0 && !dropping;
+  // what is tried is seen whole: its list stands beside the stage, not over it
+  const aside = project !== null && !empty && !mapping && panel === 'ready' && face === 'steps';
   return (
     <ConfigProvider theme={theme}>
       <AntApp style={{ height: '100%' }}>
-        <Notices />
+        <Notices low={!dockOpen} />
         <Swatches swatches={project?.swatches ?? []} />
         <div
-          className={`bench ${managing || ((face === 'sounds' || mapping) && !empty) ? 'sounds' : ''} ${face === 'sounds' && cutting && !mapping ? 'cutting' : ''}`}
+          className={`bench ${managing || ((face === 'sounds' || mapping) && !empty) ? 'sounds' : ''} ${face === 'sounds' && cutting && !mapping ? 'cutting' : ''} ${aside ? 'aside' : ''}`}
         >
           <Header help={openHelp} />
           {project && managing && <ProjectsFace project={project} />}
@@ -178,17 +160,10 @@ export function App() {
           )}
           {project && !empty && !mapping && face === 'break' && <BreakFace project={project} />}
           {project && !empty && !mapping && face === 'sounds' && <SoundsFace project={project} />}
-          {project && (
-            <Dock
-              project={project}
-              open={listening || (padsOpen && (face === 'steps' || face === 'roll') && !mapping)}
-            />
-          )}
+          {project && <Dock project={project} open={dockOpen} />}
           {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
           {project && !empty && !mapping && panel === 'patterns' && <PatternsDrawer project={project} />}
-          {project && !empty && !mapping && panel === 'ready' && face === 'steps' && (
-            <ReadyDrawer project={project} />
-          )}
+          {aside && <ReadyDrawer project={project} />}
         </div>
         {project && <OneStroke project={project} />}
         <Importing />

@@ -20,7 +20,7 @@ const fixed: [keys: string, does: string][] = [
     'drag a hit',
     'up and down its velocity; sideways its lean (Shift: the whole lane’s); Alt moves, Ctrl copies it',
   ],
-  ['right drag', 'clears'],
+  ['right drag', 'in Steps clears; in the Roll a box round hits, also from a hit (a right click erases)'],
   ['wheel', 'in the Roll: with Ctrl nearer and farther, with Shift sideways'],
   ['Ctrl+drag', 'in the Roll, on paper: a free line round hits (lasso); on a hit: copies'],
 ];

@@ -1,11 +1,19 @@
 import { NumberField } from './NumberField';
-import { Select } from 'antd';
+import { Button, Select } from 'antd';
 import { useEffect, useRef } from 'react';
 import type { Pattern } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
 import { barTicks, beatTicks, ticksAt } from '../model/time';
 import { player } from '../player/player';
-import { currentPattern, currentRecording, editPattern, editSettings, toggle, useBench } from './state';
+import {
+  currentPattern,
+  currentRecording,
+  editPattern,
+  editSettings,
+  setHearing,
+  toggle,
+  useBench,
+} from './state';
 
 /** Bar.beat.quarter-beat of a place in a pass, all from 1. */
 export function place(atS: number, p: Pattern, bpm: number): string {
@@ -72,6 +80,50 @@ function Meter() {
 
 const meters = ['4/4', '3/4', '6/8', '12/8', '5/4', '7/8'];
 
+/** In Break the recording's tempo is what is heard; the project's is another. */
+function HeardIn({ bpm, project }: { bpm: number; project: number }) {
+  const slow = useBench((s) => s.hearing.slow);
+  return (
+    <div
+      className="abs heardin"
+      data-id="heard-in"
+      title={`The recording's tempo is heard; the project's is ${project}`}
+    >
+      <b className="n">{(slow ? bpm / 2 : bpm).toFixed(1)}</b>
+      <span className="lab">{slow ? 'BPM, at half speed' : 'BPM, the recording'}</span>
+    </div>
+  );
+}
+
+/** How the recording is heard: slowly, with a click on its grid. */
+function HearAs() {
+  const { slow, click } = useBench((s) => s.hearing);
+  return (
+    <span className="row" style={{ gap: 4 }}>
+      <Button
+        size="small"
+        type={slow ? 'primary' : 'default'}
+        aria-pressed={slow}
+        data-id="half-speed"
+        title="Half speed, at the same pitch"
+        onClick={() => setHearing({ slow: !slow })}
+      >
+        ½ speed
+      </Button>
+      <Button
+        size="small"
+        type={click ? 'primary' : 'default'}
+        aria-pressed={click}
+        data-id="click"
+        title="A click on the grid"
+        onClick={() => setHearing({ click: !click })}
+      >
+        click
+      </Button>
+    </span>
+  );
+}
+
 export function Transport() {
   const playing = useBench((s) => s.playing);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
@@ -79,6 +131,7 @@ export function Transport() {
     const m = currentPattern(s)?.meter;
     return m ? `${m.beats}/${m.unit}` : '4/4';
   });
+  const recording = useBench((s) => (s.face === 'break' ? currentRecording(s) : null));
   const position = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
@@ -117,33 +170,40 @@ export function Transport() {
       <div ref={position} className="abs count" data-id="position" style={{ left: 74, top: 9 }}>
         1.1.1
       </div>
-      <div className="abs row bpm" style={{ right: 12, top: 8, gap: 4 }}>
-        <NumberField
-          name="Tempo in BPM"
-          size="small"
-          style={{ width: 78 }}
-          variant="borderless"
-          controls={false}
-          min={20}
-          max={400}
-          precision={1}
-          value={bpm}
-          set={(v) => v !== null && void editSettings({ bpm: v }, `Tempo ${v} BPM`)}
-        />
-        <span className="lab">BPM</span>
-      </div>
+      {recording && <HeardIn bpm={recording.heard.bpm} project={bpm} />}
+      {!recording && (
+        <div className="abs row bpm" style={{ right: 12, top: 8, gap: 4 }}>
+          <NumberField
+            name="Tempo in BPM"
+            size="small"
+            style={{ width: 78 }}
+            variant="borderless"
+            controls={false}
+            min={20}
+            max={400}
+            precision={1}
+            value={bpm}
+            set={(v) => v !== null && void editSettings({ bpm: v }, `Tempo ${v} BPM`)}
+          />
+          <span className="lab">BPM</span>
+        </div>
+      )}
       <div className="abs row" style={{ left: 74, right: 12, top: 39, justifyContent: 'space-between' }}>
-        <Select
-          size="small"
-          style={{ width: 66 }}
-          aria-label="Meter"
-          value={meter}
-          options={meters.map((m) => ({ value: m, label: m }))}
-          onChange={(m: string) => {
-            const [beats, unit] = m.split('/').map(Number);
-            void editPattern({ op: 'shape', meter: { beats: beats ?? 4, unit: unit ?? 4 } });
-          }}
-        />
+        {recording ? (
+          <HearAs />
+        ) : (
+          <Select
+            size="small"
+            style={{ width: 66 }}
+            aria-label="Meter"
+            value={meter}
+            options={meters.map((m) => ({ value: m, label: m }))}
+            onChange={(m: string) => {
+              const [beats, unit] = m.split('/').map(Number);
+              void editPattern({ op: 'shape', meter: { beats: beats ?? 4, unit: unit ?? 4 } });
+            }}
+          />
+        )}
         <Meter />
       </div>
     </div>

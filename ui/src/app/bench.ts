@@ -21,6 +21,8 @@ export interface Notice {
   title: string;
   detail: string;
   error: boolean;
+  /** what may be done about it, in one press */
+  offer?: { does: string; go: () => void };
 }
 
 /** What is heard alone in Break. */
@@ -51,6 +53,10 @@ export interface Bench {
   /** bar shown, from 0 */
   bar: number;
   follow: boolean;
+  /** how many bars Steps shows side by side; 0: what the width takes */
+  across: number;
+  /** the bars that are played round and round: the first, and how many */
+  held: { bar: number; bars: number } | null;
   playing: boolean;
   savedAt: string;
   /** edits under way */
@@ -61,7 +67,7 @@ export interface Bench {
   bank: number;
   strikeVelocity: number;
   strikes: LiveStrike[];
-  /** how loud the recording and the kit are in Break, 0 to 1 */
+  /** how loud the recording and the kit are in Break, dB */
   levels: { recording: number; kit: number };
   /** what is heard in the place of what is shown, before it is kept */
   instead: Pass | null;
@@ -74,11 +80,16 @@ export interface Bench {
   fileOver: boolean;
   /** colour families folded away, so that the others come near */
   folded: string[];
+  /** only these notes’ lanes are shown: those with hits; null: all */
+  only: number[] | null;
   /** octave in which note names count middle C, note 60 */
   middleC: number;
 }
 
 export const stored = (key: string) => localStorage.getItem(`hexachord.${key}`);
+
+/** Remembers in this browser. */
+export const keep = (key: string, value: string) => localStorage.setItem(`hexachord.${key}`, value);
 
 export const useBench = create<Bench>()(() => ({
   project: null,
@@ -93,6 +104,8 @@ export const useBench = create<Bench>()(() => ({
   typed: null,
   bar: 0,
   follow: true,
+  across: Number(stored('across') ?? 0),
+  held: null,
   playing: false,
   savedAt: '',
   pending: 0,
@@ -101,13 +114,14 @@ export const useBench = create<Bench>()(() => ({
   bank: 0,
   strikeVelocity: 100,
   strikes: [],
-  levels: { recording: 0.85, kit: 0.5 },
+  levels: { recording: -1.5, kit: -6 },
   instead: null,
   compared: null,
   hearing: { slow: false, click: false, band: null },
   notice: null,
   fileOver: false,
   folded: [],
+  only: null,
   middleC: Number(stored('middleC') ?? 4),
 }));
 setMiddleC(useBench.getState().middleC);
@@ -136,23 +150,25 @@ export function currentRecording(s: Bench) {
   return s.project?.recordings.find((r) => r.id === s.recordingId) ?? s.project?.recordings[0] ?? null;
 }
 
+/** The lanes shown: those of the map that are not hidden or folded away; in Steps and Roll, when asked for, only those with hits. */
 export function shownLanes(map: DrumMap): Lane[] {
-  const { folded } = get();
-  return map.lanes.filter((l) => l.shown && !folded.includes(l.color));
+  const { folded, only: withHits, face } = get();
+  const only = face === 'steps' || face === 'roll' ? withHits : null;
+  return map.lanes.filter((l) => l.shown && !folded.includes(l.color) && (!only || only.includes(l.note)));
 }
 
 export function chooseMiddleC(octave: number) {
-  localStorage.setItem('hexachord.middleC', String(octave));
+  keep('middleC', String(octave));
   setMiddleC(octave);
   set({ middleC: octave });
 }
 
 export function setDark(dark: boolean) {
-  localStorage.setItem('hexachord.theme', dark ? 'dark' : 'light');
+  keep('theme', dark ? 'dark' : 'light');
   set({ dark });
 }
 
 export function setPadsOpen(padsOpen: boolean) {
-  localStorage.setItem('hexachord.pads', padsOpen ? 'open' : 'shut');
+  keep('pads', padsOpen ? 'open' : 'shut');
   set({ padsOpen });
 }

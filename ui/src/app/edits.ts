@@ -27,9 +27,9 @@ import {
 import { type PatternEdit, ofPattern } from '../model/edits';
 import { foresee } from '../model/foresee';
 import { EditQueue } from '../model/queue';
-import { barTicks, cellOf } from '../model/time';
-import { currentPattern, explain, type Face, say, shownLanes, stored, useBench } from './bench';
+import { explain, type Face, keep, say, shownLanes, stored, useBench } from './bench';
 import {
+  applyHeld,
   applySettings,
   applySilence,
   refreshKit,
@@ -38,6 +38,7 @@ import {
   stop,
   takeSounds,
 } from './sounding';
+import { goToPlace, lanesOf } from './view';
 import { whereItActed } from '../model/where';
 
 const get = useBench.getState;
@@ -85,65 +86,14 @@ const queue = new EditQueue({
 
 let watching: EventSource | null = null;
 
-/** Where a person was in a project: kept, so that opening it again goes there. */
-interface Place {
-  face: Face;
-  pattern: string;
-  bar: number;
-}
-
-const placeKey = (project: string) => `place.${project}`;
-
-/** Goes where the person was in a project. */
-function goToPlace(project: Project) {
-  let place: Partial<Place>;
-  try {
-    place = JSON.parse(stored(placeKey(project.id)) ?? '{}') as Partial<Place>;
-  } catch {
-    return;
-  }
-  const pattern = project.patterns.find((p) => p.id === place.pattern);
-  if (!pattern) return;
-  const bar = Math.max(0, Math.min(pattern.value.bars - 1, Math.round(place.bar ?? 0)));
-  const cell = Math.round((bar * barTicks(pattern.value)) / cellOf(pattern.value, get().lane));
-  set({ patternId: pattern.id, bar, cell });
-  if (place.face && ['steps', 'roll', 'break', 'sounds'].includes(place.face)) set({ face: place.face });
-}
-
-useBench.subscribe((s, old) => {
-  const id = s.project?.id;
-  if (!id || id !== old.project?.id) return;
-  if (s.face === old.face && s.patternId === old.patternId && s.bar === old.bar) return;
-  const place: Place = { face: s.face, pattern: s.patternId, bar: s.bar };
-  localStorage.setItem(`hexachord.${placeKey(id)}`, JSON.stringify(place));
-});
-
-// The cursor is always on what is shown: it goes along to the bar shown and, in a lane with another grid, to the cell nearest to
-// where it was in time.
-useBench.subscribe((s, old) => {
-  if (s.bar === old.bar && s.cell === old.cell && s.lane === old.lane && s.project === old.project) return;
-  const p = currentPattern(s);
-  if (!p) return;
-  const size = cellOf(p, s.lane);
-  const before = s.patternId === old.patternId ? currentPattern(old) : null;
-  const was = before && s.cell === old.cell ? cellOf(before, old.lane) : size;
-  const bar = barTicks(p);
-  const tick = s.cell * was;
-  const place = Math.floor(tick / bar) === s.bar ? tick : s.bar * bar + (((tick % bar) + bar) % bar);
-  const first = Math.ceil((s.bar * bar) / size - 1e-9);
-  const last = Math.max(first, Math.ceil(((s.bar + 1) * bar) / size - 1e-9) - 1);
-  const cell = Math.min(last, Math.max(first, Math.round(place / size)));
-  if (cell !== s.cell) set({ cell });
-});
-
 /** Opens a project: shows it, loads its kit, and watches for other windows' edits. */
 export async function openProject(project: Project) {
   await queue.idle(); // edits of the one before
   if (get().playing) stop();
-  set({ bar: 0, cell: 0 });
+  set({ bar: 0, cell: 0, held: null, ...lanesOf(project.id) });
   queue.open(project);
   goToPlace(project);
-  localStorage.setItem('hexachord.project', project.id);
+  keep('project', project.id);
   void api.openedProject({ path: { project: project.id } }).catch(() => undefined); // only the order of a list
   watching?.close();
   watching = new EventSource(addresses.events(project.id));
@@ -192,6 +142,7 @@ async function soundAfter(changed: Changed, asked?: Sounding) {
   else if (asked || patch.kit || patch.settings || patch.grooves || patch.patterns || patch.edited)
     await refreshPass();
   if (patch.settings) applySettings();
+  applyHeld();
 }
 
 type Send = (known: Project, sounding: Sounding | undefined) => Promise<Changed>;
@@ -308,14 +259,6 @@ export const addLane = (note: number, name = '') => edit([{ addLane: { note, ...
 export const findLane = (name: string, then: () => void) =>
   edit([{ addLane: { note: 36, find: true, ...(name ? { name } : {}) } }], '', then);
 
-/** Folds a colour family's lanes away, or brings them back. */
-export function toggleFold(family: string) {
-  const { folded, project } = get();
-  const next = folded.includes(family) ? folded.filter((f) => f !== family) : [...folded, family];
-  // the map is shown anew, though it is the same
-  set({ folded: next, project: project && { ...project, map: { ...project.map } } });
-}
-
 /** Shows a pattern that has just come. */
 const showNew = ([r]: Result[]) => {
   if (r?.id) set({ patternId: r.id, bar: 0, cell: 0 });
@@ -341,17 +284,6 @@ export const importGroove = (file: File) =>
     api.importGroove({ path: { project: known.id }, query: { revision: known.revision }, body: { file } }),
   );
 
-/** Shows another bar of the pattern; the cursor goes to the same step there. */
-export function showBar(bar: number) {
-  const s = get();
-  const p = currentPattern(s);
-  if (!p) return;
-  const to = Math.min(p.bars - 1, Math.max(0, bar));
-  const size = cellOf(p, s.lane);
-  const within = (s.cell * size) % barTicks(p);
-  set({ bar: to, cell: Math.round((to * barTicks(p) + within) / size) });
-}
-
 export function choosePattern(id: string) {
   set({ patternId: id, bar: 0, cell: 0 });
   void refreshPass().catch((e: unknown) => say(explain(e)));
@@ -365,7 +297,7 @@ export function chooseRecording(id: string) {
 export function chooseFace(face: Face) {
   const before = get().face;
   if (before === face) return;
-  set({ face, compared: null });
+  set((s) => ({ face, compared: null, notice: s.notice?.error ? s.notice : null }));
   // Break sounds a recording; all others sound the pattern, which plays on
   void refreshPass(before !== 'break' && face !== 'break').catch((e: unknown) => say(explain(e)));
 }
@@ -380,7 +312,7 @@ export const importMIDI = (file: File) =>
       if (!in_?.id) return;
       set({ patternId: in_.id, bar: 0, cell: 0, face: 'steps' });
       const parts = [`${in_.hits ?? 0} hits`];
-      const { noLane, patterns, doubled, bpm, tookTempo } = in_;
+      const { id, noLane, patterns, doubled, bpm, tookTempo } = in_;
       if (noLane && noLane.length > 0) {
         parts.push(
           `no lane for ${noLane.map((n) => `${n.note}${n.name ? ` ${n.name}` : ''} (${n.hits})`).join(', ')}; these stay in the pattern, silent`,
@@ -394,7 +326,23 @@ export const importMIDI = (file: File) =>
             : `it was written at ${bpm} BPM; the project keeps its own`,
         );
       if (doubled) parts.push(`${doubled} doubled notes became one`);
-      say({ title: `Imported ${file.name}`, detail: `${parts.join('. ')}.`, error: false });
+      const p = get().project?.patterns.find((x) => x.id === id)?.value;
+      if (p) parts.push(`its meter is ${p.meter.beats}/${p.meter.unit}`);
+      const settings = get().project?.settings;
+      const other = bpm !== undefined && !tookTempo && bpm !== settings?.bpm;
+      say({
+        title: `Imported ${file.name}`,
+        detail: `${parts.join('. ')}.`,
+        error: false,
+        ...(other
+          ? {
+              offer: {
+                does: `Play the project at ${bpm} BPM`,
+                go: () => void editSettings({ bpm }, `Tempo ${bpm} BPM`),
+              },
+            }
+          : {}),
+      });
     },
   );
 
@@ -408,8 +356,8 @@ export const setChannel = (recording: string, channel: string) => edit([{ channe
 export const flip = (recording: string, lane: number) => edit([{ flip: { recording, lane } }]);
 
 /** Makes a kit of a recording's cleanest strokes, and says what came of it. */
-export const cutKit = (recording: string, name: string) =>
-  edit([{ cutKit: { recording, name } }], '', (results) => {
+export const cutKit = (recording: string, name: string, wanted: number[]) =>
+  edit([{ cutKit: { recording, name, ...(wanted.length > 0 ? { wanted } : {}) } }], '', (results) => {
     const cut = results[0]?.cut;
     showNew(results);
     if (!cut) return;

@@ -31,10 +31,10 @@ import {
   setDark,
   setPadsOpen,
   showBar,
-  shownLanes,
   strike,
   toggle,
   togglePanel,
+  toggleOnly,
   toggleSilence,
   undo,
   useBench,
@@ -95,6 +95,18 @@ const show = (face: Face) => {
   chooseFace(face);
 };
 
+/** Opens a panel, or shuts it; where the face shown has none of it, in the first one that has. */
+function panelOf(panel: 'ready' | 'feel' | 'files', faces: Face[]) {
+  if (
+    !faces.includes(useBench.getState().face) ||
+    useMaps.getState().editing ||
+    useProjects.getState().open
+  ) {
+    show(faces[0] ?? 'steps');
+    useBench.setState({ panel });
+  } else togglePanel(panel);
+}
+
 /** What each action of everywhere does. */
 const does: Record<string, (s: Bench) => void> = {
   play: () => toggle(),
@@ -120,8 +132,9 @@ const does: Record<string, (s: Bench) => void> = {
   vary: () => barEdit('vary', 'Vary bar'),
   'fill-bar': () => barEdit('fillbar', 'A fill in bar'),
   'clear-bar': () => barEdit('clear', 'Clear bar'),
-  ready: () => togglePanel('ready'),
-  feel: () => togglePanel('feel'),
+  only: () => toggleOnly(),
+  ready: () => panelOf('ready', ['steps']),
+  feel: () => panelOf('feel', ['steps', 'roll']),
   'write-feel': (s) => void writeFeel(s.patternId),
   shelf: () => toggleShelf(),
   projects: () => toggleProjects(),
@@ -130,7 +143,7 @@ const does: Record<string, (s: Bench) => void> = {
     if (useMaps.getState().editing) useMaps.setState((m) => ({ all: !m.all }));
   },
   pads: (s) => setPadsOpen(!s.padsOpen),
-  files: () => togglePanel('files'),
+  files: () => panelOf('files', ['steps', 'roll']),
   theme: (s) => setDark(!s.dark),
 };
 
@@ -196,8 +209,9 @@ export function listenToKeys(help: () => void): () => void {
     }
     const key = e.key.toLowerCase();
     if (!e.ctrlKey && !e.metaKey && !e.altKey) {
-      const lanes = s.bank === 0 ? shownLanes(s.project.map) : s.project.map.lanes;
-      const pad = padsNow(lanes, s.bank, s.project.kit).find((p) => p.key === key && key !== '');
+      const pad = padsNow(s.project.map.lanes, s.bank, s.project.kit).find(
+        (p) => p.key === key && key !== '',
+      );
       if (pad) {
         e.preventDefault();
         if (!e.repeat && pad.note >= 0)

@@ -2,10 +2,10 @@
 import { api, type Kit, type Pass, type Sounding, type Sounds } from '../api/client';
 import { Latest } from '../model/latest';
 import { withDelta } from '../model/patch';
-import { ticksAt } from '../model/time';
+import { barTicks, PPQ, ticksAt } from '../model/time';
 import { midiOut } from '../player/midi';
 import { player } from '../player/player';
-import { type Bench, currentRecording, explain, say, useBench } from './bench';
+import { type Bench, currentPattern, currentRecording, explain, say, useBench } from './bench';
 
 const get = useBench.getState;
 const set = useBench.setState;
@@ -37,6 +37,7 @@ export function takeSounds(sounds: Sounds, keepPlace = true) {
     had = { pattern: patternId, id: sounds.id, pass: sounds.pass };
     takePass(sounds.pass, keepPlace);
   }
+  applyHeld();
 }
 
 /** What the player is to play now: the pattern, or in Break the recording's loop. */
@@ -64,6 +65,21 @@ export async function refreshPass(keepPlace = true) {
   }
   applySilence();
   applyBlend();
+  applyHeld();
+}
+
+/** Lets the bars that are held be played round and round, in Steps and Roll. */
+export function applyHeld() {
+  const s = get();
+  const p = currentPattern(s);
+  if (!s.held || !p || !s.project || s.face === 'break' || s.instead) {
+    player.setLoop(null);
+    return;
+  }
+  const tickS = 60 / (s.project.settings.bpm * PPQ);
+  const from = s.held.bar * barTicks(p) * tickS;
+  // a hit up to a 1/64 early is the bar's own
+  player.setLoop({ from, to: from + s.held.bars * barTicks(p) * tickS, lead: (PPQ / 16) * tickS });
 }
 
 /** Lets mutes, solos and where the part plays to be heard. */
@@ -82,14 +98,16 @@ export function applySilence() {
   else player.setSilent(solo.length > 0 ? all.filter((n) => !solo.includes(n)) : muted);
 }
 
+const linear = (db: number) => 10 ** (db / 20);
+
 function applyBlend() {
   const { face, levels, compared, instead } = get();
   const output = get().project?.settings.output;
   midiOut.set(output, () => get().project?.map.lanes ?? []);
   if (face !== 'break' || instead) player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
-  else if (!compared) player.setBlend(levels.kit, levels.recording);
+  else if (!compared) player.setBlend(linear(levels.kit), linear(levels.recording));
   else if (compared.side === 'recording') player.setBlend(0, 1);
-  else player.setBlend(10 ** (Math.min(12, Math.max(-24, compared.matchDB)) / 20), 0);
+  else player.setBlend(linear(Math.min(12, Math.max(-24, compared.matchDB))), 0);
 }
 
 /** Gives the player a pattern's pass, and tells the stage where its hits sound. */
@@ -129,7 +147,7 @@ export async function soundOwnKit() {
   await refreshPass();
 }
 
-/** How loud the recording and the kit are together. */
+/** How loud the recording and the kit are together, dB. */
 export function setLevels(change: Partial<Bench['levels']>) {
   set((s) => ({ levels: { ...s.levels, ...change } }));
   hearCompared(null);

@@ -2,3 +2,4 @@
 export * from './bench';
 export * from './edits';
 export * from './sounding';
+export * from './view';

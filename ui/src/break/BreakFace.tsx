@@ -6,11 +6,13 @@ import { useFaceKeys } from '../app/face';
 import { api, type Lane, type Picture, type Project, type Recording } from '../api/client';
 import { currentRecording, editHits, shownLanes, useBench } from '../app/state';
 import { Transport } from '../app/Transport';
+import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
 import { BreakRuler } from './BreakRuler';
-import { BreakCrown, BreakStage } from './BreakStage';
+import { BreakCrown } from './BreakCrown';
+import { BreakStage } from './BreakStage';
 import { viewOf } from './view';
 import { BreakTools, ChooseRecording } from './BreakTools';
 import { endGroove, otherSide, useGroove } from './groove';
@@ -18,13 +20,18 @@ import { Keep } from './Keep';
 import { ListenerPanel } from './Listener';
 import { CleanUp, Doubt } from './Review';
 import {
-  barsShown,
   compareLane,
   compareLoud,
   hearAround,
   judge,
   pagesOf,
   useBreak,
+  chooseSeveral,
+  chosenHits,
+  copyChosen,
+  pasteCopied,
+  stepHit,
+  zoomBy,
   addHit,
   moveHit,
   toAttack,
@@ -35,7 +42,7 @@ import { tap } from './tap';
 function usePicture(project: string, r: Recording | null): Picture | null {
   const of = r ? `${r.id} ${r.heard.barOneS} ${r.endS}` : '';
   const id = r?.id;
-  const columns = Math.min(4096, Math.max(16, Math.ceil((r?.heard.bars ?? 1) / barsShown) * 976));
+  const columns = Math.min(4096, Math.max(16, Math.ceil((r?.heard.bars ?? 1) / 2) * 976));
   const ask = useCallback(
     async () => ({
       of,
@@ -59,16 +66,20 @@ function useBreakKeys(r: Recording | null, lanes: Lane[]) {
         h &&
         void editHits(
           r.id,
-          { op: 'velocity', hits: [chosen], velocity: Math.min(127, Math.max(1, h.velocity + by)) },
-          'Velocity of a heard hit',
+          { op: 'louder', hits: chosenHits(r), velocity: by },
+          chosenHits(r).length > 1
+            ? `Velocity of ${chosenHits(r).length} heard hits`
+            : 'Velocity of a heard hit',
         );
       const toLane = (by: number) => {
         const to = lanes[lanes.findIndex((l) => l.note === r.lanes[chosen]) + by];
         if (h && to)
           void editHits(
             r.id,
-            { op: 'lane', hits: [chosen], lane: to.note },
-            `Move a heard hit to ${to.name}`,
+            { op: 'lane', hits: chosenHits(r), lane: to.note },
+            chosenHits(r).length > 1
+              ? `Move ${chosenHits(r).length} heard hits to ${to.name}`
+              : `Move a heard hit to ${to.name}`,
           );
       };
       const does: Record<string, () => unknown> = {
@@ -82,10 +93,28 @@ function useBreakKeys(r: Recording | null, lanes: Lane[]) {
         },
         early: () => h && moveHit(r, chosen, h.time - 0.001, null, false),
         late: () => h && moveHit(r, chosen, h.time + 0.001, null, false),
+        nearer: () => zoomBy(r, 1),
+        farther: () => zoomBy(r, -1),
         'attack-before': () => h && void toAttack(r, chosen, -1),
         'attack-after': () => h && void toAttack(r, chosen, 1),
         louder: () => louder(4),
         softer: () => louder(-4),
+        'louder-1': () => louder(1),
+        'softer-1': () => louder(-1),
+        'hit-before': () => stepHit(r, lanes, -1, 0, false),
+        'hit-after': () => stepHit(r, lanes, 1, 0, false),
+        'lane-above': () => stepHit(r, lanes, 1, -1, false),
+        'lane-below': () => stepHit(r, lanes, 1, 1, false),
+        'also-before': () => stepHit(r, lanes, -1, 0, true),
+        'also-after': () => stepHit(r, lanes, 1, 0, true),
+        all: () =>
+          chooseSeveral(
+            r.heard.hits.flatMap((x, i) =>
+              r.lanes[i] === useBench.getState().lane && x.state !== 'out' ? [i] : [],
+            ),
+          ),
+        copy: () => copyChosen(r),
+        paste: () => pasteCopied(r),
         'hit-up': () => toLane(-1),
         'hit-down': () => toLane(1),
         ab: () => (useGroove.getState().tried ? otherSide() : void compareLoud(r)),
@@ -120,6 +149,7 @@ export function BreakFace({ project }: { project: Project }) {
   const recording = useBench(currentRecording);
   const chosen = useBench((s) => s.lane);
   const page = useBreak((b) => b.page);
+  const zoom = useBreak((b) => b.zoom);
   const [ref, size] = useSize<HTMLDivElement>();
   const lanes = useMemo(() => shownLanes(project.map), [project]);
   const picture = usePicture(project.id, recording);
@@ -128,7 +158,11 @@ export function BreakFace({ project }: { project: Project }) {
   useBreakKeys(recording, lanes);
   useEffect(() => () => endGroove('back'), []);
   const laneNow = lanes.find((l) => l.note === chosen);
-  const v = useMemo(() => recording && viewOf(recording, at, size.width), [recording, at, size.width]);
+  const rowH = useRows(lanes.length, recording ? 206 : 98);
+  const v = useMemo(
+    () => recording && viewOf(recording, at, zoom, size.width, rowH),
+    [recording, at, zoom, size.width, rowH],
+  );
   return (
     <>
       <MapBar project={project} />
@@ -137,11 +171,19 @@ export function BreakFace({ project }: { project: Project }) {
         recording={recording}
         page={at}
         pages={pages}
+        zoom={zoom}
         turn={(to: number) => useBreak.setState({ page: to })}
       />
       <Transport />
       {recording && v ? (
-        <BreakCrown r={recording} v={v} picture={picture} lanes={lanes} chosen={chosen} />
+        <BreakCrown
+          r={recording}
+          v={v}
+          closeUp={zoom < 2 || recording.heard.bars > 8 * zoom}
+          picture={picture}
+          lanes={lanes}
+          chosen={chosen}
+        />
       ) : (
         <div className="crown">
           <svg className="fill" width={size.width} height={72}>

@@ -16,6 +16,7 @@ export function BreakRuler({ r, v }: { r: Recording; v: View }) {
   };
   const per = r.heard.meter.beats;
   const ticks = 3840 / r.heard.meter.unit;
+  const beatW = v.x(v.fromS + v.beatS) - v.x(v.fromS);
   const pins = r.heard.pins ?? [];
   const drop = () => {
     const h = now.current;
@@ -30,7 +31,7 @@ export function BreakRuler({ r, v }: { r: Recording; v: View }) {
         Math.abs(hit.time - v.at(h.x)) < Math.abs(at - v.at(h.x) || 1)
       )
         at = hit.time;
-    void regrid(r.id, { pin: { tick: (v.firstBar * per + h.beat) * ticks, time: Math.max(0, at) } });
+    void regrid(r.id, { pin: { tick: (v.firstBeat + h.beat) * ticks, time: Math.max(0, at) } });
   };
   return (
     <svg
@@ -43,7 +44,7 @@ export function BreakRuler({ r, v }: { r: Recording; v: View }) {
       onPointerDown={(e) => {
         const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
         const beat = v.beats.findIndex(
-          (t, b) => Math.abs(v.x(t) - x) < 8 && (b % per === 0 || pins.length > 1),
+          (t, b) => Math.abs(v.x(t) - x) < 8 && ((v.firstBeat + b) % per === 0 || pins.length > 1),
         );
         if (beat < 0) return;
         e.currentTarget.setPointerCapture(e.pointerId);
@@ -58,9 +59,10 @@ export function BreakRuler({ r, v }: { r: Recording; v: View }) {
     >
       {v.beats.map((t, b) => {
         const x = held?.beat === b ? held.x : v.x(t);
-        const onBar = b % per === 0;
+        const onBar = (v.firstBeat + b) % per === 0;
         const last = b === v.beats.length - 1;
-        const pin = pins.find((p) => p.tick === (v.firstBar * per + b) * ticks);
+        const pin = pins.find((p) => p.tick === (v.firstBeat + b) * ticks);
+        if (!onBar && !pin && beatW < 9) return null;
         const pinned = pin !== undefined;
         const inDoubt = pin?.sure !== undefined && pin.sure < sureBar;
         return (
@@ -79,9 +81,11 @@ export function BreakRuler({ r, v }: { r: Recording; v: View }) {
               </Poly>
             )}
             {!onBar && pinned && <Poly pts={hex(x, 13, 9, 8)} fill="var(--ink)" />}
-            {!last && (
+            {!last && (onBar ? beatW * per > 34 : beatW > 34) && (
               <text x={x + (onBar ? 10 : 5)} y={15} className={onBar ? 'b i' : ''}>
-                {`${v.firstBar + 1 + Math.floor(b / per)}.${1 + (b % per)}`}
+                {beatW > 34
+                  ? `${1 + Math.floor((v.firstBeat + b) / per)}.${1 + ((v.firstBeat + b) % per)}`
+                  : 1 + Math.floor((v.firstBeat + b) / per)}
               </text>
             )}
           </g>

@@ -1,156 +1,10 @@
-import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useMemo, useRef, useState } from 'react';
 import type { Lane, Listening, Picture, Recording } from '../api/client';
 import { strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
-import { player } from '../player/player';
-import { pad, rowH } from '../steps/geometry';
-import { addHit, chooseHit, moveHit, showMoment, useBreak } from './state';
+import { Beats, columns, Playhead } from './BreakCrown';
+import { addHit, chooseHit, chooseSeveral, chosenHits, copyHit, moveHit, useBreak } from './state';
 import { inView, type View } from './view';
-
-function Beats({ v, r, height }: { v: View; r: Recording; height: number }) {
-  return (
-    <>
-      {v.beats.map((t, b) => {
-        const x = v.x(t);
-        const onBar = b % r.heard.meter.beats === 0;
-        const next = v.beats[b + 1];
-        return (
-          // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
-          <g key={b}>
-            {b % 2 === 1 && next !== undefined && (
-              <rect x={x} y={0} width={v.x(next) - x} height={height} fill="var(--veil)" />
-            )}
-            <line
-              x1={x}
-              x2={x}
-              y1={0}
-              y2={height}
-              stroke={onBar ? 'var(--border)' : 'var(--rule-strong)'}
-              strokeWidth={onBar ? 1.5 : 1}
-            />
-          </g>
-        );
-      })}
-    </>
-  );
-}
-
-/** Columns of the picture that lie in the view. */
-function columns(r: Recording, v: View, p: Picture) {
-  const perS = p.high.length / (r.endS - r.heard.barOneS);
-  const from = Math.max(0, Math.floor((v.fromS - r.heard.barOneS) * perS));
-  const to = Math.min(p.high.length, Math.ceil((v.toS - r.heard.barOneS) * perS));
-  const x = (i: number) => v.x(r.heard.barOneS + i / perS);
-  return { from, to, x };
-}
-
-/** The player's line across the stage or the crown. */
-function Playhead({ v, r, height }: { v: View; r: Recording; height: number }) {
-  const line = useRef<SVGLineElement>(null);
-  useEffect(
-    () =>
-      player.listen((m) => {
-        const el = line.current;
-        if (!el) return;
-        const slow = useBench.getState().hearing.slow ? 2 : 1;
-        const at = r.heard.barOneS + m.atS / slow;
-        const here = m.playing && !useBench.getState().instead && at >= v.fromS && at < v.toS;
-        el.style.display = here ? '' : 'none';
-        if (here) el.setAttribute('transform', `translate(${v.x(at).toFixed(1)} 0)`);
-        if (m.playing && useBench.getState().follow && !here) showMoment(r, at);
-      }),
-    [v, r],
-  );
-  return (
-    <line
-      ref={line}
-      y1={0}
-      y2={height}
-      stroke="var(--ink)"
-      strokeWidth={1.5}
-      style={{ display: 'none' }}
-      pointerEvents="none"
-    />
-  );
-}
-
-export const BreakCrown = memo(function BreakCrown({
-  r,
-  v,
-  picture,
-  lanes,
-  chosen,
-}: {
-  r: Recording;
-  v: View;
-  picture: Picture | null;
-  lanes: Lane[];
-  chosen: number;
-}) {
-  const wave = useMemo(() => {
-    if (!picture) return '';
-    const { from, to, x } = columns(r, v, picture);
-    let top = 1e-6;
-    for (let i = 0; i < picture.high.length; i++)
-      top = Math.max(top, picture.high[i] ?? 0, -(picture.low[i] ?? 0));
-    let up = '';
-    let down = '';
-    for (let i = from; i < to; i++) {
-      up += `${i === from ? 'M' : 'L'}${x(i).toFixed(1)} ${(33 - ((picture.high[i] ?? 0) / top) * 31).toFixed(1)}`;
-      down = `L${x(i).toFixed(1)} ${(33 - ((picture.low[i] ?? 0) / top) * 31).toFixed(1)}${down}`;
-    }
-    return `${up}${down}Z`;
-  }, [r, v, picture]);
-  return (
-    <div
-      className="crown"
-      title="Click to play from here"
-      style={{ cursor: 'pointer' }}
-      onClick={(e) => {
-        const box = e.currentTarget.getBoundingClientRect();
-        const s = v.fromS + ((e.clientX - box.left - pad) / (v.width - 2 * pad)) * (v.toS - v.fromS);
-        const slow = useBench.getState().hearing.slow ? 2 : 1;
-        player.seek(Math.max(0, (s - r.heard.barOneS) * slow));
-      }}
-    >
-      <svg className="fill" width={v.width} height={72} aria-label="Waveform of the recording">
-        <Beats v={v} r={r} height={72} />
-        <path d={wave} fill="var(--ink-2)" />
-        {r.heard.hits.map((h, i) => {
-          const note = r.lanes[i];
-          const lane = lanes.find((l) => l.note === note);
-          if (!lane || !inView(v, h.time)) return null;
-          const on = note === chosen;
-          const x = v.x(h.time);
-          if (h.state === 'out') return null;
-          const weak = r.doubtful[i];
-          return (
-            <g key={`${h.note} ${h.time}`} className={`f-${lane.color}`}>
-              <line
-                x1={x}
-                x2={x}
-                y1={on ? 6 : 60}
-                y2={72}
-                stroke={weak ? 'var(--e)' : 'var(--c)'}
-                strokeWidth={weak ? 1.5 : 2}
-                {...(weak ? { strokeDasharray: '3 2' } : {})}
-              />
-              {on && (
-                <Poly
-                  pts={hex(x, 6, 10, 9)}
-                  fill={weak ? 'var(--paper)' : 'var(--c)'}
-                  stroke="var(--e)"
-                  strokeWidth={1.5}
-                />
-              )}
-            </g>
-          );
-        })}
-        <Playhead v={v} r={r} height={72} />
-      </svg>
-    </div>
-  );
-});
 
 /** What a listener that is tried hears: its band's level, its thresholds, its hits. */
 function Trying({
@@ -165,6 +19,7 @@ function Trying({
   v: View;
 }) {
   if (row === undefined) return null;
+  const { rowH } = v;
   const foot = (row + 1) * rowH - 1;
   const y = (db: number) => foot - Math.max(0, (db + 60) / 60) * (rowH - 3);
   const span = r.endS - r.heard.barOneS;
@@ -195,7 +50,7 @@ function Trying({
         inView(v, s.time) ? (
           <Poly
             key={s.time}
-            pts={hex(v.x(s.time), row * rowH + 16, 20, 17)}
+            pts={hex(v.x(s.time), (row + 0.5) * rowH, 20, 17)}
             className="paper"
             stroke="var(--ink)"
             strokeWidth={1.5}
@@ -220,8 +75,10 @@ export const BreakStage = memo(function BreakStage({
   lanes: Lane[];
   chosen: number;
 }) {
+  const { rowH } = v;
   const height = lanes.length * rowH;
   const chosenHit = useBreak((s) => s.chosen);
+  const also = useBreak((s) => s.also);
   const proposal = useBreak((s) => s.proposal);
   const trying = useBreak((s) => (s.trying?.of === r.id ? s.trying : null));
   const struck = useMemo(() => new Set(r.clean[proposal]?.hits ?? []), [r, proposal]);
@@ -229,7 +86,13 @@ export const BreakStage = memo(function BreakStage({
   const svg = useRef<SVGSVGElement>(null);
   /** the hit that is dragged, and by how much */
   const [drag, setDrag] = useState<{ i: number; dx: number; dy: number } | null>(null);
-  const held = useRef<{ i: number; x: number; y: number; moved: boolean } | null>(null);
+  const held = useRef<{ i: number; x: number; y: number; moved: boolean; copy: boolean } | null>(null);
+  /** the box that is drawn round hits */
+  const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
+  const boxFrom = useRef<{ x: number; y: number; box: typeof box; onTop: boolean } | null>(null);
+  const among = useMemo(() => new Set(also), [also]);
+  // hits that are dragged together go along
+  const together = drag !== null && among.has(drag.i);
   const shadows = useMemo(() => {
     if (!picture) return [];
     const { from, to, x } = columns(r, v, picture);
@@ -238,11 +101,11 @@ export const BreakStage = memo(function BreakStage({
       const base = row * rowH + rowH - 1;
       let d = `M${x(from).toFixed(1)} ${base}`;
       for (let i = from; i < to; i += 2) {
-        d += `L${x(i).toFixed(1)} ${(base - Math.max(e[i] ?? 0, e[i + 1] ?? 0) * 27).toFixed(1)}`;
+        d += `L${x(i).toFixed(1)} ${(base - Math.max(e[i] ?? 0, e[i + 1] ?? 0) * (rowH - 5)).toFixed(1)}`;
       }
       return `${d}L${x(to - 1).toFixed(1)} ${base}Z`;
     });
-  }, [r, v, picture, lanes]);
+  }, [r, v, picture, lanes, rowH]);
   return (
     <div className="stage" style={{ height }}>
       <svg
@@ -250,7 +113,47 @@ export const BreakStage = memo(function BreakStage({
         className="fill"
         width={v.width}
         height={height}
-        aria-label="Heard hits on the lanes: a double click adds one, dragging moves it"
+        aria-label="Heard hits on the lanes: a double click adds one, dragging moves it, a box chooses several"
+        onPointerDown={(e) => {
+          if ((e.target as Element).closest('[data-heard]') || e.button !== 0) return;
+          const b = e.currentTarget.getBoundingClientRect();
+          boxFrom.current = { x: e.clientX - b.left, y: e.clientY - b.top, box: null, onTop: e.shiftKey };
+          const lane = lanes[Math.floor((e.clientY - b.top) / rowH)];
+          if (lane) useBench.setState({ lane: lane.note });
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onPointerMove={(e) => {
+          const from = boxFrom.current;
+          if (!from) return;
+          const b = e.currentTarget.getBoundingClientRect();
+          const [x, y] = [e.clientX - b.left, e.clientY - b.top];
+          if (!from.box && Math.hypot(x - from.x, y - from.y) < 4) return;
+          from.box = {
+            x0: Math.min(x, from.x),
+            x1: Math.max(x, from.x),
+            y0: Math.min(y, from.y),
+            y1: Math.max(y, from.y),
+          };
+          setBox(from.box);
+        }}
+        onPointerUp={() => {
+          const from = boxFrom.current;
+          boxFrom.current = null;
+          setBox(null);
+          if (!from?.box) return;
+          const { x0, x1, y0, y1 } = from.box;
+          const inside = r.heard.hits.flatMap((h, i) => {
+            const row = rowOf.get(r.lanes[i] ?? -1);
+            if (row === undefined || h.state === 'out' || !inView(v, h.time)) return [];
+            const [x, y] = [v.x(h.time), (row + 0.5) * rowH];
+            return x >= x0 && x <= x1 && y >= y0 && y <= y1 ? [i] : [];
+          });
+          chooseSeveral(from.onTop ? [...chosenHits(r), ...inside] : inside);
+        }}
+        onPointerCancel={() => {
+          boxFrom.current = null;
+          setBox(null);
+        }}
         onDoubleClick={(e) => {
           const b = e.currentTarget.getBoundingClientRect();
           const lane = lanes[Math.floor((e.clientY - b.top) / rowH)];
@@ -295,14 +198,14 @@ export const BreakStage = memo(function BreakStage({
           const weak = r.doubtful[i];
           const or = weak ? rowOf.get(r.orLanes[i] ?? -1) : undefined;
           const orLane = or === undefined || or === row ? undefined : lanes[or];
-          const mine = drag?.i === i ? drag : null;
+          const mine = drag && (drag.i === i || (together && among.has(i))) ? drag : null;
           const x = v.x(h.time) + (mine?.dx ?? 0);
-          const y = row * rowH + 16 + (mine ? Math.round(mine.dy / rowH) * rowH : 0);
+          const y = (row + 0.5) * rowH + (mine ? Math.round(mine.dy / rowH) * rowH : 0);
           return (
             <g key={`${h.note} ${h.time}`}>
               {mine && (
                 <Poly
-                  pts={hex(v.x(h.time), row * rowH + 16, 22, 19)}
+                  pts={hex(v.x(h.time), (row + 0.5) * rowH, 22, 19)}
                   fill="none"
                   stroke="var(--ink)"
                   strokeDasharray="2 2"
@@ -315,9 +218,10 @@ export const BreakStage = memo(function BreakStage({
                 style={{ cursor: 'pointer' }}
                 onPointerDown={(e) => {
                   strike(lane.note, h.velocity);
-                  chooseHit(r, i, false);
+                  chooseHit(r, i, false, e.shiftKey);
                   e.currentTarget.setPointerCapture(e.pointerId);
-                  held.current = { i, x: e.clientX, y: e.clientY, moved: false };
+                  const copy = e.ctrlKey || e.metaKey;
+                  held.current = { i, x: e.clientX, y: e.clientY, moved: false, copy };
                 }}
                 onPointerMove={(e) => {
                   const d = held.current;
@@ -336,7 +240,7 @@ export const BreakStage = memo(function BreakStage({
                   const dx = e.clientX - d.x;
                   const to = lanes[row + Math.round((e.clientY - d.y) / rowH)];
                   const time = Math.abs(dx) < 4 ? h.time : v.at(v.x(h.time) + dx);
-                  moveHit(
+                  (d.copy ? copyHit : moveHit)(
                     r,
                     i,
                     time,
@@ -365,7 +269,7 @@ export const BreakStage = memo(function BreakStage({
                     h={19}
                     velocities={[h.velocity]}
                     doubtful={weak}
-                    selected={i === chosenHit}
+                    selected={i === chosenHit || among.has(i)}
                   />
                 )}
                 {i === chosenHit && h.state === 'out' && (
@@ -378,13 +282,13 @@ export const BreakStage = memo(function BreakStage({
               {or !== undefined && orLane && (
                 <g className={`f-${orLane.color}`}>
                   <Poly
-                    pts={hex(x, or * rowH + 16, 22, 19)}
+                    pts={hex(x, (or + 0.5) * rowH, 22, 19)}
                     className="paper"
                     stroke="var(--e)"
                     strokeWidth={1.5}
                     strokeDasharray="1.5 2.5"
                   />
-                  <text x={x} y={or * rowH + 20} className="i" textAnchor="middle">
+                  <text x={x} y={(or + 0.5) * rowH + 4} className="i" textAnchor="middle">
                     or
                   </text>
                 </g>
@@ -392,8 +296,33 @@ export const BreakStage = memo(function BreakStage({
             </g>
           );
         })}
+        {box && (
+          <rect
+            x={box.x0}
+            y={box.y0}
+            width={box.x1 - box.x0}
+            height={box.y1 - box.y0}
+            fill="none"
+            stroke="var(--ink)"
+            strokeDasharray="4 3"
+          />
+        )}
         <Playhead v={v} r={r} height={height} />
       </svg>
+      <div className="visually-hidden" aria-live="polite" data-id="break-said">
+        {saidOf(r, lanes, chosenHit, among.size)}
+      </div>
     </div>
   );
 });
+
+/** What the keys stand on, in words. */
+function saidOf(r: Recording, lanes: Lane[], i: number, several: number): string {
+  const h = r.heard.hits[i];
+  const lane = lanes.find((l) => l.note === r.lanes[i]);
+  if (!h) return '';
+  if (several > 1) return `${several} hits chosen`;
+  const state =
+    h.state === 'out' ? ', taken out' : r.doubtful[i] ? ', doubtful' : h.state === 'kept' ? ', kept' : '';
+  return `${lane?.name ?? 'no lane'}, ${h.time.toFixed(2)} s, velocity ${h.velocity}${state}`;
+}

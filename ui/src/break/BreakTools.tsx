@@ -1,22 +1,38 @@
 import { NumberField } from '../app/NumberField';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider, Switch } from 'antd';
+import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider } from 'antd';
 import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
-import {
-  chooseRecording,
-  hearCompared,
-  regrid,
-  setChannel,
-  setHearing,
-  setLevels,
-  useBench,
-} from '../app/state';
-import { barsShown } from './state';
+import { chooseRecording, hearCompared, regrid, setChannel, setLevels, useBench } from '../app/state';
 import { endGroove, otherSide, useGroove } from './groove';
 import { bringRecording, useListening } from './listen';
-import { compareLane, compareLoud } from './state';
+import { compareLane, compareLoud, zoomBy } from './state';
+import { zooms } from './view';
 import { tap } from './tap';
+
+/** The faders' lowest place, which is silence, and their highest, dB. */
+const leastDB = -48;
+const mostDB = 6;
+
+const decibels = (db: number) =>
+  db === -Infinity ? 'silent' : `${db > 0 ? '+' : ''}${db.toFixed(1).replace('-', '−')} dB`;
+
+const parts: Record<string, string> = {
+  0.5: 'half a bar',
+  0.25: 'a quarter of a bar',
+  0.125: 'an eighth of a bar',
+};
+const zoomName = (zoom: number) => parts[zoom] ?? (zoom === 1 ? '1 bar' : `${zoom} bars`);
+
+/** The bars of a page, or the bar and beat at which a part of a bar begins. */
+function pageName(page: number, zoom: number, bars: number, beats: number): string {
+  if (zoom > 1) return `${page * zoom + 1}–${Math.min(bars, (page + 1) * zoom)}`;
+  const bar = Math.floor(page * zoom + 1e-9);
+  const beat = (page * zoom - bar) * beats;
+  return zoom === 1
+    ? String(bar + 1)
+    : `${bar + 1}.${Math.floor(beat + 1e-9) + 1}${beat % 1 > 1e-6 ? '½' : ''}`;
+}
 
 /** Meters a recording is counted in. */
 const meters = ['4/4', '3/4', '2/4', '5/4', '6/4', '7/4', '6/8', '7/8', '9/8', '12/8'];
@@ -29,7 +45,7 @@ export function ChooseRecording({ primary = false }: { primary?: boolean }) {
       take={bringRecording}
       type={primary ? 'primary' : 'default'}
     >
-      {primary ? 'Choose a recording' : 'Add…'}
+      {primary ? 'Choose a recording' : '+'}
     </PickFile>
   );
 }
@@ -39,17 +55,19 @@ export function BreakTools({
   recording,
   page,
   pages,
+  zoom,
   turn,
 }: {
   project: Project;
   recording: Recording | null;
   page: number;
   pages: number;
+  /** bars shown at once */
+  zoom: number;
   turn: (page: number) => void;
 }) {
   const levels = useBench((s) => s.levels);
   const compared = useBench((s) => s.compared);
-  const { slow, click } = useBench((s) => s.hearing);
   const tried = useGroove((s) => s.tried);
   const listening = useListening((s) => s.now);
   if (listening) {
@@ -108,7 +126,7 @@ export function BreakTools({
   return (
     <div className="tools">
       <Select
-        style={{ width: 112 }}
+        style={{ width: 76 }}
         aria-label="Recording"
         value={recording.id}
         options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
@@ -117,7 +135,7 @@ export function BreakTools({
       <ChooseRecording />
       <Select
         size="small"
-        style={{ width: 58 }}
+        style={{ width: 56 }}
         aria-label="Meter of the recording"
         data-id="break-meter"
         title="Count it in another meter"
@@ -132,7 +150,7 @@ export function BreakTools({
         }}
       />
       <NumberField
-        style={{ width: 66 }}
+        style={{ width: 56 }}
         suffix={h.bars === 1 ? 'bar' : 'bars'}
         name="Bars"
         data-id="break-bars"
@@ -212,23 +230,6 @@ export function BreakTools({
               ]}
               onChange={(c: string) => void setChannel(recording.id, c)}
             />
-            <span className="lab">Play at</span>
-            <Segmented
-              size="small"
-              value={slow ? 'half' : 'full'}
-              options={[
-                { value: 'full', label: 'full speed' },
-                { value: 'half', label: 'half speed' },
-              ]}
-              onChange={(v) => setHearing({ slow: v === 'half' })}
-            />
-            <span className="lab">Click</span>
-            <Switch
-              size="small"
-              checked={click}
-              aria-label="Click on the grid"
-              onChange={(on) => setHearing({ click: on })}
-            />
             <span className="lab">Compare</span>
             <span className="row">
               <Button
@@ -249,7 +250,11 @@ export function BreakTools({
           </div>
         }
       >
-        <Button size="small" data-id="hearing-menu" title="Channel, half speed, click, compare">
+        <Button
+          size="small"
+          data-id="hearing-menu"
+          title="Which channel is listened to, and what is compared"
+        >
           Listen…
         </Button>
       </Popover>
@@ -265,9 +270,7 @@ export function BreakTools({
             onClick={() => turn(page - 1)}
           />
           <span>
-            <b>
-              {page * barsShown + 1}–{Math.min(h.bars, (page + 1) * barsShown)}
-            </b>
+            <b>{pageName(page, zoom, h.bars, h.meter.beats)}</b>
           </span>
           <Button
             size="small"
@@ -279,6 +282,26 @@ export function BreakTools({
           />
         </>
       )}
+      <Button
+        size="small"
+        aria-label="Farther"
+        title={`Farther: ${zoomName(zoom)} shown (Ctrl+←)`}
+        data-id="break-farther"
+        disabled={zoom >= h.bars || zoom === zooms[0]}
+        onClick={() => zoomBy(recording, -1)}
+      >
+        −
+      </Button>
+      <Button
+        size="small"
+        aria-label="Nearer"
+        title={`Nearer: ${zoomName(zoom)} shown (Ctrl+→)`}
+        data-id="break-nearer"
+        disabled={zoom === zooms[zooms.length - 1]}
+        onClick={() => zoomBy(recording, 1)}
+      >
+        +
+      </Button>
       <span className="grow" />
       {compared ? (
         <Button
@@ -293,16 +316,23 @@ export function BreakTools({
         </Button>
       ) : (
         (['recording', 'kit'] as const).map((of) => (
-          <label key={of} className="row" title={`How loud the ${of} is`}>
-            <span className="lab">{of}</span>
+          <label
+            key={of}
+            className="fader"
+            title={`How loud the ${of} is; a double click sets 0 dB`}
+            onDoubleClick={() => setLevels({ [of]: 0 })}
+          >
+            <span className="lab">{of === 'recording' ? 'break' : of}</span>
+            <span className="num">{decibels(levels[of])}</span>
             <Slider
-              style={{ width: 36 }}
-              min={0}
-              max={100}
-              value={Math.round(levels[of] * 100)}
+              min={leastDB}
+              max={mostDB}
+              step={0.5}
+              value={Math.max(leastDB, levels[of])}
+              marks={{ 0: ' ' }}
               tooltip={{ open: false }}
               ariaLabelForHandle={`Level of the ${of}`}
-              onChange={(v: number) => setLevels({ [of]: v / 100 })}
+              onChange={(db: number) => setLevels({ [of]: db <= leastDB ? -Infinity : db })}
             />
           </label>
         ))

@@ -3,11 +3,43 @@ import { Button, Input, Popover, Select, Slider, Switch } from 'antd';
 import { useCallback, useEffect, useState } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { addresses, api, type Project, type Recording } from '../api/client';
-import { addGroove, cutKit, flip, keepPattern } from '../app/state';
+import { addGroove, cutKit, edit, flip, keepPattern, say, useBench } from '../app/state';
+import { ofPattern } from '../model/edits';
 import { Chip } from '../lanes/marks';
 import { GroovePicture } from '../steps/Feel';
 import { tryGroove } from './groove';
 import { doubts, loadReinforcement, useBreak } from './state';
+
+/** Says where a groove that was kept is, and offers to lay it over the pattern shown. */
+function kept(name: string) {
+  const { project, patternId } = useBench.getState();
+  const pattern = project?.patterns.find((p) => p.id === patternId)?.value;
+  const id = project?.grooves.findLast((g) => g.value.name === name)?.id;
+  if (!project || !id) return;
+  say({
+    title: `${name} is kept`,
+    detail: 'It is in Feel (U), in the list of grooves.',
+    error: false,
+    ...(pattern && pattern.hits.length > 0
+      ? {
+          offer: {
+            does: `Lay it over ${pattern.name}`,
+            go: () => {
+              const feel = pattern.feel ?? project.settings.feel;
+              const groove = { id, time: 100, velocity: 50, noSwing: true };
+              void edit([
+                ofPattern(patternId, {
+                  op: 'shape',
+                  feel: { ...feel, groove },
+                  label: `${pattern.name}: groove ${name}`,
+                }),
+              ]);
+            },
+          },
+        }
+      : {}),
+  });
+}
 
 function TakeGroove({ project, r, done }: { project: Project; r: Recording; done: () => void }) {
   const base = r.name.replace(/\.[^.]*$/, '');
@@ -16,7 +48,9 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
   const [grid, setGrid] = useState('1/16');
   const [time, setTime] = useState(100);
   const [velocity, setVelocity] = useState(50);
-  const [over, setOver] = useState(project.patterns[0]?.id ?? '');
+  // a groove moves hits: an empty pattern has none
+  const filled = project.patterns.filter((p) => p.value.hits.length > 0);
+  const [over, setOver] = useState(filled[0]?.id ?? '');
   const groove = useAnswer(
     useCallback(
       () =>
@@ -38,15 +72,15 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
       </div>
       {groove && <GroovePicture groove={groove} bpm={r.heard.bpm} w={400} />}
       <div className="lab caption">
-        Above the line early, below late; big is louder than its lane’s mean; the numbers say how many hits
-        said so.
+        Above the line early, below late; big is louder than its lane’s mean; the numbers say of how many hits
+        it is the mean.
       </div>
       <div className="row">
-        <span className="lab">Said by</span>
+        <span className="lab">Taken from</span>
         <Select
           size="small"
           style={{ width: 140 }}
-          aria-label="Said by"
+          aria-label="Taken from"
           value={lane}
           options={[
             { value: -1, label: 'all lanes' },
@@ -98,7 +132,8 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
           disabled={!groove}
           onClick={() => {
             done();
-            if (groove) void addGroove({ name: name.trim() || base, groove });
+            if (groove)
+              void addGroove({ name: name.trim() || base, groove }).then(() => kept(name.trim() || base));
           }}
         >
           Keep groove
@@ -108,8 +143,12 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
           size="small"
           type="primary"
           data-id="hear-groove"
-          disabled={!groove}
-          title="Plays the pattern with this groove; nothing is kept yet"
+          disabled={!groove || over === ''}
+          title={
+            over === ''
+              ? 'No pattern has hits yet'
+              : 'Plays the pattern with this groove; nothing is kept yet'
+          }
           onClick={() => {
             done();
             if (groove)
@@ -128,7 +167,7 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
           style={{ width: 120 }}
           aria-label="Lay over"
           value={over}
-          options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
+          options={filled.map((p) => ({ value: p.id, label: p.value.name }))}
           onChange={setOver}
         />
       </div>
@@ -138,11 +177,16 @@ function TakeGroove({ project, r, done }: { project: Project; r: Recording; done
 
 const signed = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)}`;
 
+/** A level that nothing is heard of, dB. */
+const silence = -200;
+
 /** What the kit's sounds do to the recording's low end, lane by lane. */
 function Reinforce({ project, r }: { project: Project; r: Recording }) {
   const got = useBreak((s) => s.reinforcement);
   useEffect(() => void loadReinforcement(r), [r]);
   const lanes = got?.r.lanes ?? [];
+  const levels = useBench((s) => s.levels);
+  const sounding = project.map.lanes.map((l) => l.note).filter((n) => !project.settings.muted.includes(n));
   return (
     <div className="lanetools wide" data-id="reinforce">
       <div className="row">
@@ -153,11 +197,11 @@ function Reinforce({ project, r }: { project: Project; r: Recording }) {
         <span className="lab">lane</span>
         <span className="lab">alone</span>
         <span className="lab">with the kit</span>
-        <span className="lab">turned over</span>
+        <span className="lab">flipped</span>
         <span />
         {lanes.map((x) => {
           const lane = project.map.lanes.find((l) => l.note === x.note);
-          const gain = (x.flipped ? x.flippedDB : x.afterDB) - x.beforeDB;
+          const gain = x.afterDB - x.beforeDB;
           return (
             <div key={x.note} style={{ display: 'contents' }}>
               <span className="row">
@@ -165,14 +209,18 @@ function Reinforce({ project, r }: { project: Project; r: Recording }) {
                 {lane?.name}
               </span>
               <span className="num">{x.beforeDB < -100 ? 'none' : `${x.beforeDB.toFixed(1)} dB`}</span>
-              <span className={`num ${gain < -0.5 ? 'thin' : ''}`}>{signed(x.afterDB - x.beforeDB)} dB</span>
-              <span className="num">{signed(x.flippedDB - x.beforeDB)} dB</span>
+              <span className={`num ${x.flip ? '' : 'better'}`}>
+                {signed(gain)} dB{x.flip ? '' : ' better'}
+              </span>
+              <span className={`num ${x.flip ? 'better' : ''}`}>
+                {signed(x.flippedDB - x.beforeDB)} dB{x.flip ? ' better' : ''}
+              </span>
               <Button
                 size="small"
                 type={x.flip && !x.flipped ? 'primary' : 'default'}
                 onClick={() => void flip(r.id, x.note)}
               >
-                {x.flipped ? 'Turn back' : x.flip ? 'Turn over: it thins' : 'Turn over'}
+                {x.flipped ? 'Flip back' : 'Flip polarity'}
               </Button>
             </div>
           );
@@ -187,17 +235,24 @@ function Reinforce({ project, r }: { project: Project; r: Recording }) {
         <Button
           size="small"
           title="WAV, 24-bit, aligned from the recording’s first sample"
+          onClick={() => window.location.assign(addresses.layer(project.id, r.id, sounding))}
+        >
+          Bounce the layer alone
+        </Button>
+        <Button
+          size="small"
+          data-id="bounce-together"
+          title="WAV, 24-bit: the recording and the layer at the faders’ levels"
           onClick={() =>
             window.location.assign(
-              addresses.layer(
-                project.id,
-                r.id,
-                project.map.lanes.map((l) => l.note).filter((n) => !project.settings.muted.includes(n)),
-              ),
+              addresses.layer(project.id, r.id, sounding, {
+                recordingDB: Math.max(silence, levels.recording),
+                kitDB: Math.max(silence, levels.kit),
+              }),
             )
           }
         >
-          Bounce the layer alone
+          Bounce both together
         </Button>
       </div>
     </div>
@@ -210,6 +265,7 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
   const [grid, setGrid] = useState('1/16');
   const [strength, setStrength] = useState(0);
   const [panel, setPanel] = useState('');
+  const wanted = useBreak((s) => s.also);
   // with no other beat the project takes the recording's tempo, so that it plays as it was played
   const beat = project.patterns.some((p) => p.value.hits.length > 0);
   const [tempo, setTempo] = useState<boolean | null>(null);
@@ -307,17 +363,17 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
           destroyOnHidden
           content={<TakeGroove project={project} r={r} done={() => setPanel('')} />}
         >
-          <Button size="small" data-id="groove-of" title="Take its groove">
+          <Button size="small" data-id="groove-of" title="Keep its groove">
             Groove…
           </Button>
         </Popover>
         <Button
           size="small"
           data-id="cut-kit"
-          title="The cleanest strokes of each lane become its sounds, with a pattern; undo brings the kit back"
-          onClick={() => void cutKit(r.id, name.trim() || base)}
+          title="The cleanest strokes of each lane become its sounds, with a pattern; strokes chosen together (Shift, box) go before others. Undo brings the kit back"
+          onClick={() => void cutKit(r.id, name.trim() || base, wanted)}
         >
-          Cut into a kit
+          {wanted.length > 0 ? `Cut a kit with these ${wanted.length}` : 'Cut into a kit'}
         </Button>
         <Popover
           trigger="click"

@@ -8,7 +8,7 @@ import { api, type Lane, type Recording, type Wave } from '../api/client';
 import { editHits, regrid } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { PPQ, sureBar } from '../model/constants.gen';
-import { chooseHit, doubts, judge, nextDoubt, useBreak } from './state';
+import { chooseHit, chosenHits, doubts, judge, nextDoubt, useBreak } from './state';
 
 const aroundS = 0.18;
 
@@ -104,6 +104,7 @@ function Moving({ r }: { r: Recording }) {
 
 export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
   const chosen = useBreak((s) => s.chosen);
+  const several = useBreak((s) => s.also.length);
   const list = doubts(r);
   const h = r.heard.hits[chosen];
   const lane = lanes.find((l) => l.note === r.lanes[chosen]);
@@ -111,7 +112,7 @@ export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
   const at = list.findIndex((d) => d.i === chosen);
   const say = (op: 'keep' | 'other' | 'out' | 'back') => judge(r, op);
   const velocity = (v: number) =>
-    void editHits(r.id, { op: 'velocity', hits: [chosen], velocity: v }, 'Velocity of a heard hit');
+    void editHits(r.id, { op: 'velocity', hits: chosenHits(r), velocity: v }, 'Velocity of heard hits');
   return (
     <div className="doubt" data-id="doubt">
       <div className="row">
@@ -124,7 +125,13 @@ export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
         </span>
         {h && lane && (
           <span className="ellipsis">
-            <b>{lane.name}</b>, {h.time.toFixed(2)} s
+            {several > 1 ? (
+              <b data-id="heard-chosen">{several} hits chosen</b>
+            ) : (
+              <>
+                <b>{lane.name}</b>, {h.time.toFixed(2)} s
+              </>
+            )}
           </span>
         )}
         <span className="grow" />
@@ -194,7 +201,7 @@ export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
           <div className="row">
             {h.state === 'out' ? (
               <Button size="small" type="primary" onClick={() => say('back')}>
-                Bring back
+                Put back in
               </Button>
             ) : (
               <Button size="small" type="primary" title="Y" onClick={() => say('keep')}>
@@ -213,8 +220,8 @@ export function Doubt({ r, lanes }: { r: Recording; lanes: Lane[] }) {
                 onClick: ({ key }) =>
                   void editHits(
                     r.id,
-                    { op: 'lane', hits: [chosen], lane: Number(key) },
-                    'Move a heard hit to another lane',
+                    { op: 'lane', hits: chosenHits(r), lane: Number(key) },
+                    'Move heard hits to another lane',
                   ),
               }}
             >
@@ -253,22 +260,7 @@ export function CleanUp({ r, lane }: { r: Recording; lane: Lane | undefined }) {
       <div className="row">
         <span className="ttl">Clean up</span>
         <span className="lab">a line shows its hits struck through</span>
-      </div>
-      {r.clean.map((c, i) => (
-        <button
-          key={c.name}
-          type="button"
-          className={`cleanrow ${i === proposal ? 'on' : ''}`}
-          disabled={c.hits.length === 0}
-          title={c.words}
-          onClick={() => useBreak.setState({ proposal: i === proposal ? -1 : i })}
-        >
-          <b>{c.name}</b>
-          <span className="lab ellipsis">{c.words}</span>
-          <span className="num">{c.hits.length}</span>
-        </button>
-      ))}
-      <div className="row">
+        <span className="grow" />
         <Button
           size="small"
           type="primary"
@@ -281,32 +273,50 @@ export function CleanUp({ r, lane }: { r: Recording; lane: Lane | undefined }) {
         >
           Take out {p?.hits.length ?? ''}
         </Button>
-        <span className="grow" />
       </div>
+      {r.clean.map((c, i) => (
+        <button
+          key={c.name}
+          type="button"
+          className={`cleanrow ${i === proposal ? 'on' : ''}`}
+          disabled={c.hits.length === 0}
+          title={c.words}
+          onClick={() => useBreak.setState({ proposal: i === proposal ? -1 : i })}
+        >
+          <b>{c.name}</b>
+          <span className="lab wraps">{c.words}</span>
+          <span className="num">{c.hits.length}</span>
+        </button>
+      ))}
       {lane && ofLane.length > 0 && (
-        <div className="row">
-          <Chip code={lane.code} family={lane.color} w={24} h={20} />
-          <VelocityInput label="Velocity to set" value={to} onChange={setTo} />
-          <Button
-            size="small"
-            title="Strokes softer than the ghosts’ limit are left"
-            onClick={() => clean('even', to, `Main strokes of ${lane.name} to ${to}`)}
-          >
-            main strokes
-          </Button>
-          <Button size="small" onClick={() => clean('set', to, `${lane.name} to ${to}`)}>
-            all
-          </Button>
-          <span className="lab">ghosts under</span>
-          <VelocityInput label="Ghosts under" value={ghost} onChange={setGhost} />
-          <Button
-            size="small"
-            title="Take out what is softer than this"
-            onClick={() => clean('soft', ghost, `${lane.name} softer than ${ghost} out`)}
-          >
-            out
-          </Button>
-        </div>
+        <>
+          <div className="row">
+            <Chip code={lane.code} family={lane.color} w={24} h={20} />
+            <span className="lab">velocity</span>
+            <VelocityInput label="Velocity to set" value={to} onChange={setTo} />
+            <Button
+              size="small"
+              title="Strokes softer than the ghosts’ limit are left"
+              onClick={() => clean('even', to, `Main strokes of ${lane.name} to ${to}`)}
+            >
+              Set main strokes
+            </Button>
+            <Button size="small" onClick={() => clean('set', to, `${lane.name} to ${to}`)}>
+              Set all
+            </Button>
+          </div>
+          <div className="row">
+            <span className="lab">ghosts are under</span>
+            <VelocityInput label="Ghosts under" value={ghost} onChange={setGhost} />
+            <Button
+              size="small"
+              title="Take out what is softer than this"
+              onClick={() => clean('soft', ghost, `${lane.name} softer than ${ghost} out`)}
+            >
+              Take out ghosts
+            </Button>
+          </div>
+        </>
       )}
     </div>
   );

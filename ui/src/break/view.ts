@@ -1,41 +1,52 @@
 // The stretch of a recording that is shown, in free time.
 import type { Recording } from '../api/client';
 import { pad } from '../steps/geometry';
-import { barsShown } from './state';
+
+/** What the stage can show at once, in bars: from many to a single hit. */
+export const zooms = [16, 8, 4, 2, 1, 1 / 2, 1 / 4, 1 / 8];
 
 /** A page of bars on the stage, and where its moments stand. */
 export interface View {
   width: number;
-  /** seconds of the stage's left and right grid edge, from the file's start */
+  /** height of a lane, px */
+  rowH: number;
+  /** seconds of the stage's left and right grid edge, from the file's start, and where its bars end */
   fromS: number;
   toS: number;
-  firstBar: number;
-  bars: number;
+  endS: number;
   x: (s: number) => number;
-  /** length of a beat of the tempo, and when each beat shown begins (with the last one's end) */
+  /** length of a beat of the tempo, s */
   beatS: number;
+  /** when each beat shown begins (with the last one's end), and the number of the first, from 0 */
   beats: number[];
+  firstBeat: number;
   /** the moment at a place */
   at: (x: number) => number;
 }
 
-export function viewOf(r: Recording, page: number, width: number): View {
+/** A page, so many bars long, of the recording. */
+export function viewOf(r: Recording, page: number, zoom: number, width: number, rowH: number): View {
   const per = r.heard.meter.beats;
   const beatS = (60 / r.heard.bpm) * (4 / r.heard.meter.unit);
-  const firstBar = page * barsShown;
-  const bars = Math.min(barsShown, r.heard.bars - firstBar);
-  const first = firstBar * per;
-  const beats = r.beats.slice(first, first + bars * per + 1);
-  const fromS = beats[0] ?? 0;
-  const last = beats[beats.length - 1] ?? fromS;
-  const toS = last + (barsShown - bars) * per * beatS;
+  const last = r.beats.length - 1;
+  const timeOf = (beat: number) => {
+    const i = Math.min(last, Math.floor(beat));
+    const t = r.beats[i] ?? 0;
+    return t + (beat - i) * (i < last ? (r.beats[i + 1] ?? t) - t : beatS);
+  };
+  const from = page * zoom * per;
+  const to = from + zoom * per;
+  const firstBeat = Math.floor(from + 1e-9);
+  const fromS = timeOf(from);
+  const toS = timeOf(to);
   return {
     width,
+    rowH,
     fromS,
     toS,
-    firstBar,
-    bars,
-    beats,
+    endS: timeOf(Math.min(to, last)),
+    firstBeat,
+    beats: r.beats.slice(firstBeat, Math.ceil(to - 1e-9) + 1),
     beatS,
     x: (s) => pad + ((s - fromS) / (toS - fromS)) * (width - 2 * pad),
     at: (x) => fromS + ((x - pad) / (width - 2 * pad)) * (toS - fromS),
@@ -43,5 +54,7 @@ export function viewOf(r: Recording, page: number, width: number): View {
 }
 
 /** Whether a moment is shown. */
-export const inView = (v: View, t: number) =>
-  t >= v.fromS - v.beatS / 8 && t < (v.beats[v.beats.length - 1] ?? v.toS) - v.beatS / 64;
+export function inView(v: View, t: number): boolean {
+  const early = (v.toS - v.fromS) / 64;
+  return t >= v.fromS - early && t < v.endS - early / 8;
+}

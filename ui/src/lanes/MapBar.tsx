@@ -3,7 +3,7 @@ import { memo } from 'react';
 import type { Project } from '../api/client';
 import { sameButHits } from './same';
 import { Unseen } from './Unseen';
-import { toggleFold, useBench } from '../app/state';
+import { toggleFold, toggleOnly, useBench } from '../app/state';
 import { loadMap, loadMaps, startEditing, useMaps } from '../maps/state';
 
 /** Which drum map the lanes are, and what in the project has no lane. */
@@ -86,6 +86,7 @@ const names: Record<string, string> = {
 /** Heads of the lane column, with the colour families that are folded away. */
 export function LaneHead() {
   const folded = useBench((s) => s.folded);
+  const only = useBench((s) => s.only !== null && (s.face === 'steps' || s.face === 'roll'));
   const map = useBench((s) => s.project?.map);
   const families = [...new Set(map?.lanes.filter((l) => l.shown).map((l) => l.color) ?? [])];
   return (
@@ -94,22 +95,32 @@ export function LaneHead() {
         trigger={['click']}
         menu={{
           selectedKeys: families.filter((f) => !folded.includes(f)),
-          items: families.map((f) => ({
-            key: f,
-            label: (
-              <span className={`f-${f}`}>
-                <svg width={14} height={12} style={{ display: 'inline' }}>
-                  <polygon points="0,6 3.5,0 10.5,0 14,6 10.5,12 3.5,12" fill="var(--c)" />
-                </svg>{' '}
-                {folded.includes(f) ? 'Show' : 'Fold'} {names[f] ?? f}
-              </span>
-            ),
-          })),
-          onClick: ({ key }) => toggleFold(key),
+          items: [
+            { key: 'only', label: only ? 'Show all lanes (Shift+2)' : 'Only lanes with hits (Shift+2)' },
+            { type: 'divider' as const },
+            ...families.map((f) => ({
+              key: f,
+              label: (
+                <span className={`f-${f}`}>
+                  <svg width={14} height={12} style={{ display: 'inline' }}>
+                    <polygon points="0,6 3.5,0 10.5,0 14,6 10.5,12 3.5,12" fill="var(--c)" />
+                  </svg>{' '}
+                  {folded.includes(f) ? 'Show' : 'Fold'} {names[f] ?? f}
+                </span>
+              ),
+            })),
+          ],
+          onClick: ({ key }) => (key === 'only' ? toggleOnly() : toggleFold(key)),
         }}
       >
-        <button type="button" className="lab fold" title="Fold families of lanes away" data-id="fold">
-          Drum {folded.length > 0 ? `(${folded.map((f) => names[f] ?? f).join(', ')} folded)` : '▾'}
+        <button
+          type="button"
+          className="lab fold"
+          title="Only lanes with hits; fold families of lanes away"
+          data-id="fold"
+        >
+          {only ? 'Lane, with hits' : 'Lane'}{' '}
+          {folded.length > 0 ? `(${folded.map((f) => names[f] ?? f).join(', ')} folded)` : '▾'}
         </button>
       </Dropdown>
       {folded.length === 0 && (

@@ -171,7 +171,7 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
       </div>
       <div className="lanehead">
         <span className="lab" style={{ left: 12 }}>
-          Drum
+          Lane
         </span>
         <span className="lab" style={{ left: 158 }}>
           Note
@@ -188,7 +188,7 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
           Goes to
         </span>
         <span className="lab" style={{ left: 736 }}>
-          Drum in {request.to.name}
+          Lane in {request.to.name}
         </span>
       </div>
       <div className="lanesrow carryrows">

@@ -2,7 +2,7 @@ import { DownOutlined, UpOutlined } from '@ant-design/icons';
 import { Button, Select, Slider } from 'antd';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { DrumMap, Kit, Project } from '../api/client';
-import { setPadsOpen, shownLanes, strike, useBench } from '../app/state';
+import { setPadsOpen, strike, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
 import { sameButHits, sameRow } from '../lanes/same';
 import { lateness } from '../model/time';
@@ -299,7 +299,7 @@ function Pads({ map, kit }: { map: DrumMap; kit: Kit }) {
   const struck = useStruck();
   return (
     <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
-      {padsNow(bank === 0 ? shownLanes(map) : map.lanes, bank, kit, listening).map((p) => (
+      {padsNow(map.lanes, bank, kit, listening).map((p) => (
         <Pad
           key={`${p.row} ${p.column}`}
           pad={p}

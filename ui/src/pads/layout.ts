@@ -29,7 +29,8 @@ export interface PadKey {
 
 /** The twelve pads: first by role, of several lanes one that sounds, then the lanes left over in the map's order. */
 function padKeys(lanes: Lane[], sounds: ReadonlySet<number>): PadKey[] {
-  const free = [...lanes];
+  // lanes that are hidden come last; what is folded away keeps its pad
+  const free = lanes.toSorted((a, b) => Number(b.shown) - Number(a.shown));
   const take = (roles: string[]) => {
     for (const may of [(l: Lane) => sounds.has(l.note), () => true])
       for (const role of roles) {

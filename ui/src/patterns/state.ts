@@ -19,6 +19,7 @@ import {
   useBench,
 } from '../app/state';
 import { Latest } from '../model/latest';
+import { tellFeel } from './inForce';
 import { player } from '../player/player';
 
 export type Into = 'bar' | 'all' | 'new';
@@ -69,24 +70,32 @@ const set = useReady.setState;
 
 export const seed = () => Math.floor(Math.random() * 2 ** 31);
 
-export function freshName(p: Project, base: string): string {
-  for (let n = 1; ; n++) {
-    const name = `${base} ${n}`;
-    if (!p.patterns.some((x) => x.value.name === name)) return name;
-  }
+export function freshName(p: Project, base: string, n = 1): string {
+  const name = `${base} ${n}`;
+  return p.patterns.some((x) => x.value.name === name) ? freshName(p, base, n + 1) : name;
+}
+
+/** A name for a copy that says what it is: towpath copy, towpath linked, and when there is one, towpath copy 2. */
+function copyName(p: Project, of: string, what: 'copy' | 'linked'): string {
+  const name = `${of.replace(/ (copy|linked)( \d+)?$/, '')} ${what}`;
+  return p.patterns.some((x) => x.value.name === name) ? freshName(p, name, 2) : name;
 }
 
 export function newPattern() {
   const s = useBench.getState();
   const { project } = s;
-  if (project) void addPattern(freshName(project, 'pattern'), currentPattern(s)?.bars ?? 2);
+  if (project)
+    void addPattern(freshName(project, 'pattern'), currentPattern(s)?.bars ?? 2).then(() =>
+      tellFeel(useBench.getState().patternId),
+    );
 }
 
 export function copyPattern(linked: boolean) {
   const s = useBench.getState();
   const p = currentPattern(s);
   const { project } = s;
-  if (project && p) void addPattern(freshName(project, p.name), p.bars, s.patternId, linked);
+  if (project && p)
+    void addPattern(copyName(project, p.name, linked ? 'linked' : 'copy'), p.bars, s.patternId, linked);
 }
 
 const searches = new Latest();

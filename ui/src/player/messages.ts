@@ -30,11 +30,20 @@ export type ToWorklet =
   | { kind: 'play' }
   | { kind: 'stop' }
   | { kind: 'seek'; atS: number }
+  | { kind: 'loop'; loop: Loop | null }
   | { kind: 'silent'; notes: number[] }
   | { kind: 'blend'; kit: number; recording: number }
   | { kind: 'release'; ticket: number }
   | { kind: 'stall'; ms: number }
   | Strike;
+
+/** The stretch of the pass that is played round and round, seconds. */
+export interface Loop {
+  from: number;
+  to: number;
+  /** how much before the stretch a hit may sound that belongs to its beginning */
+  lead: number;
+}
 
 /** A cue that was started. Frames count from the audio context's start. */
 export interface Started {

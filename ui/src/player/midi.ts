@@ -46,18 +46,21 @@ class MidiOut {
       }
       const pass = player.pass;
       if (!pass || !this.output || this.output.to === 'kit') return;
-      const now = r.passes * pass.length + r.atS;
+      const { from, to, lead } = player.stretch ?? { from: 0, to: pass.length, lead: 0 };
+      const length = to - from;
+      const now = r.passes * length + r.atS - from;
       if (!this.wasPlaying || now < this.sentTo - aheadS - 0.05 || now > this.sentTo + 1)
         this.sentTo = now - 0.02;
       this.wasPlaying = true;
       const until = now + aheadS;
       for (
-        let n = Math.max(0, Math.floor(this.sentTo / pass.length) - 1);
-        n * pass.length <= until + 1;
+        let n = Math.max(0, Math.floor(this.sentTo / length) - 1);
+        n * length <= until + 1;
         n++
       ) {
         for (const s of pass.strokes) {
-          const at = Math.max(0, n * pass.length + s.at);
+          if (player.stretch && (s.at < from - lead || s.at >= to - lead)) continue;
+          const at = Math.max(0, n * length + s.at - from);
           if (at >= this.sentTo && at < until && !player.isSilent(s.note) && sounds(pass, s.when, n))
             this.send(s, performance.now() + (at - now) * 1000);
         }

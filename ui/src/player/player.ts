@@ -1,7 +1,7 @@
 // The window's side of the player: brings voices to the worklet, sends it passes and strikes, and tells listeners
 // what it reports.
 import { api, type Cue, type Pass, type PassDelta, type StrikePad, type Table } from '../api/client';
-import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
+import type { FromWorklet, Loop, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
 import workletUrl from './worklet.ts?worker&url';
 
 const log: Started[] = [];
@@ -23,6 +23,7 @@ class Player {
   private auditioned: string[] = [];
   private kept = new Set<string>();
   private silent = new Set<number>();
+  private loop: Loop | null = null;
   private tickets = 0;
   private lastPass: Pass | null = null;
   /** the newest report, and when it came */
@@ -40,6 +41,11 @@ class Player {
   /** The pass that is played. */
   get pass(): Pass | null {
     return this.lastPass;
+  }
+
+  /** The stretch of it that is played round and round; null: all of it. */
+  get stretch(): Loop | null {
+    return this.loop;
   }
 
   /** Whether there is something to play yet. */
@@ -82,6 +88,7 @@ class Player {
     this.node.connect(this.context.destination);
     for (const [id, audio] of this.loaded) this.send({ kind: 'voice', id, audio });
     if (this.lastPass) this.send({ kind: 'pass', pass: this.lastPass, keepPlace: true });
+    if (this.loop) this.send({ kind: 'loop', loop: this.loop });
   }
 
   private send(m: ToWorklet) {
@@ -152,6 +159,13 @@ class Player {
 
   stop() {
     this.send({ kind: 'stop' });
+  }
+
+  /** Plays a stretch of the pass round and round; null: all of it. */
+  setLoop(loop: Loop | null) {
+    if (JSON.stringify(loop) === JSON.stringify(this.loop)) return;
+    this.loop = loop;
+    this.send({ kind: 'loop', loop });
   }
 
   seek(atS: number) {

@@ -4,7 +4,7 @@ import type { Cue, Pass } from '../api/client';
 import { chokeFadeS, clickNote, recordingNote } from '../model/constants.gen';
 import { withDelta } from '../model/patch';
 import { sounds } from './messages';
-import type { FromWorklet, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
+import type { FromWorklet, Loop, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
 
 declare const sampleRate: number;
 declare const currentFrame: number;
@@ -35,7 +35,8 @@ class Mixer extends AudioWorkletProcessor {
   private voices = new Map<string, VoiceAudio>();
   private pass: Pass = { length: 1, cues: [], turns: [], strokes: [], whens: [], silent: 0 };
   private playing = false;
-  /** frame at which pass 0 began, and how many passes are played at most */
+  private loop: Loop | null = null;
+  /** frame at which what is played began for the first time, and how many passes are played at most */
   private base = 0;
   private lastPass = Infinity;
   private sounding: Sounding[] = [];
@@ -91,8 +92,11 @@ class Mixer extends AudioWorkletProcessor {
         break;
       case 'seek':
         for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
-        this.base = currentFrame - Math.round(m.atS * sampleRate);
+        this.goTo(m.atS);
         this.joinRecording();
+        break;
+      case 'loop':
+        this.setLoop(m.loop);
         break;
       case 'silent':
         this.silent = new Set(m.notes);
@@ -121,14 +125,40 @@ class Mixer extends AudioWorkletProcessor {
 
   /** A new pass takes over at the place in the bar the old one has reached: what has sounded is not sounded again. */
   private changePass(pass: Pass, keepPlace: boolean) {
-    if (this.playing && keepPlace && this.pass.length !== pass.length) {
-      const share = (((currentFrame - this.base) / sampleRate) % this.pass.length) / this.pass.length;
-      this.base = currentFrame - Math.round(share * pass.length * sampleRate);
-    } else if (this.playing && !keepPlace) {
+    const share = this.position(currentFrame) / this.pass.length;
+    const moved = this.pass.length !== pass.length;
+    this.pass = pass;
+    if (this.playing && keepPlace && moved) this.goTo(share * pass.length);
+    else if (this.playing && !keepPlace) {
       for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
       this.base = currentFrame;
     }
-    this.pass = pass;
+  }
+
+  /** What is played: the pass, or a stretch of it. */
+  private stretch(): [number, number] {
+    const { length } = this.pass;
+    const { loop } = this;
+    return loop && loop.from < length ? [loop.from, Math.min(length, loop.to)] : [0, length];
+  }
+
+  /** The place in the pass at a frame, seconds. */
+  private position(frame: number): number {
+    const [from, to] = this.stretch();
+    const since = (frame - this.base) / sampleRate;
+    return from + (since - Math.floor(since / (to - from)) * (to - from));
+  }
+
+  /** Goes on from a place in the pass; from the beginning of what is played when the place lies outside. */
+  private goTo(atS: number) {
+    const [from, to] = this.stretch();
+    this.base = currentFrame - Math.round((atS >= from && atS < to ? atS - from : 0) * sampleRate);
+  }
+
+  private setLoop(loop: Loop | null) {
+    const at = this.position(currentFrame);
+    this.loop = loop;
+    if (this.playing) this.goTo(at);
   }
 
   /** Takes up a recording that began before the place sought. */
@@ -200,17 +230,24 @@ class Mixer extends AudioWorkletProcessor {
 
   /** Starts the cues whose frame lies in the block, in time order. */
   private startCues(from: number, to: number) {
-    const { cues, length } = this.pass;
-    if (cues.length === 0) return;
+    const { cues } = this.pass;
+    const [begin, end] = this.stretch();
+    const lead = this.loop?.lead ?? 0;
+    const whole = end - begin === this.pass.length;
+    // a hit a little before the stretch belongs to its first line, one as near to its end to what comes after
+    const lo = whole ? 0 : this.firstFrom(begin - lead);
+    const hi = whole ? cues.length : this.firstFrom(end - lead);
+    if (lo === hi) return;
+    const length = end - begin;
     const t0 = (from - this.base - 1) / sampleRate;
     const t1 = (to - this.base + 1) / sampleRate;
-    const first = Math.max(0, Math.floor((t0 - (cues[cues.length - 1]?.at ?? 0)) / length));
-    const last = Math.min(this.lastPass - 1, Math.ceil((t1 - (cues[0]?.at ?? 0)) / length));
+    const first = Math.max(0, Math.floor((t0 - ((cues[hi - 1]?.at ?? 0) - begin)) / length));
+    const last = Math.min(this.lastPass - 1, Math.ceil((t1 - ((cues[lo]?.at ?? 0) - begin)) / length));
     for (let n = first; n <= last; n++) {
-      let i = n === 0 ? 0 : this.firstFrom(t0 - n * length);
-      for (; i < cues.length; i++) {
+      let i = n === 0 ? lo : Math.max(lo, this.firstFrom(t0 - n * length + begin));
+      for (; i < hi; i++) {
         const cue = cues[i] as Cue;
-        const at = Math.max(0, n * length + cue.at);
+        const at = Math.max(0, n * length + cue.at - begin);
         if (at > t1) break;
         const frame = this.base + Math.round(at * sampleRate);
         if (frame >= from && frame < to && !this.silent.has(cue.note) && sounds(this.pass, cue.when, n)) {
@@ -274,11 +311,12 @@ class Mixer extends AudioWorkletProcessor {
   private report(frame: number) {
     this.reportedAt = frame;
     const since = (frame - this.base) / sampleRate;
+    const [from, to] = this.stretch();
     const message: FromWorklet = {
       kind: 'report',
       playing: this.playing,
-      atS: this.playing ? since % this.pass.length : 0,
-      passes: this.playing ? Math.floor(since / this.pass.length) : 0,
+      atS: this.playing ? this.position(frame) : 0,
+      passes: this.playing ? Math.floor(since / (to - from)) : 0,
       peakLeft: this.peaks[0],
       peakRight: this.peaks[1],
       started: this.started,

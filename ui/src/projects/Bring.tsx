@@ -36,7 +36,7 @@ export function Bring() {
   if (!card)
     return (
       <div className="dropcol" style={{ flex: 2 }}>
-        <span className="ttl">Bring something over</span>
+        <span className="ttl">Copy something over</span>
         <span className="lab" style={{ whiteSpace: 'normal' }}>
           Patterns, the map and the kit of another project come straight to this one: choose its picture.
         </span>
@@ -86,7 +86,7 @@ export function Bring() {
         ))}
       </div>
       <div className="dropcol">
-        <span className="ttl">Bring them over</span>
+        <span className="ttl">Copy them over</span>
         <span className="row">
           <span className="lab">Hits go by</span>
           <Segmented
@@ -119,14 +119,14 @@ export function Bring() {
         </span>
         <span className="row" style={{ gap: 6 }}>
           <Button size="small" data-id="bring-map" onClick={() => void takeMap(card.id)}>
-            Take its map
+            Copy its map
           </Button>
           <Button
             size="small"
             data-id="bring-kit"
             onClick={() => void bringKit(`project:${card.id}`).then(closeProjects)}
           >
-            Take its kit and map
+            Copy its kit and map
           </Button>
         </span>
         <span className="lab" style={{ whiteSpace: 'normal' }}>

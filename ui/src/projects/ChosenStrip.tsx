@@ -83,7 +83,7 @@ export function ChosenStrip() {
             data-id="take-kit"
             onClick={() => void bringKit(kit.id).then(closeProjects)}
           >
-            Take it here
+            Copy it here
           </Button>
           <Button size="small" data-id="delete-kit" onClick={() => void throwAway('kit', kit.id, kit.name)}>
             Delete

@@ -4,22 +4,26 @@ import type { Pattern, Project } from '../api/client';
 import { shownLanes, useBench } from '../app/state';
 import { useFaceKeys } from '../app/face';
 import { Transport } from '../app/Transport';
+import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { barTicks, gridTicks, ticksAt } from '../model/time';
+import { barTicks, cellOf, gridTicks, hitAt, ticksAt } from '../model/time';
 import { layersOf, useSilent } from '../lanes/sounds';
 import { handsBusy } from '../app/hands';
 import { player } from '../player/player';
+import { stepOf } from '../steps/geometry';
 import { Overview } from '../steps/Overview';
 import { RollTools } from './RollTools';
 import { drawStage, drawStrip, type Inks, inks, type Scene } from './draw';
-import { keyOf, type RollView, rowH } from './geometry';
+import { keyOf, type RollView } from './geometry';
 import { RollRuler, RollSide } from './RollSide';
 import { everyNote, useShadow } from './rows';
 import { useDrawn, useRollDrag } from './useRollDrag';
 import { useRollEdits } from './useRollEdits';
 import { useStrip } from './useStrip';
+
+type TimeView = Omit<RollView, 'rowH'>;
 
 const lead = 120; // ticks shown before the first line
 
@@ -31,16 +35,25 @@ function barInView(v: RollView, width: number, p: Pattern): number {
   return Math.max(0, Math.min(p.bars - 1, begins ? first : Math.floor(v.from / bar)));
 }
 
+/** The bars that are shown, for the overview. */
+function barsInView(v: RollView, width: number, p: Pattern): { bar: number; bars: number } {
+  const ticks = barTicks(p);
+  const first = Math.max(0, Math.min(p.bars - 1, Math.floor((v.from + lead + 1) / ticks)));
+  const end = Math.min(p.bars, Math.ceil((v.from + width / v.perTick - lead - 1) / ticks));
+  return { bar: first, bars: Math.max(1, end - first) };
+}
+
 export function RollFace({ project, pattern }: { project: Project; pattern: Pattern }) {
   const { map, settings } = project;
   const [allNotes, setAllNotes] = useState(false);
   const lanes = useMemo(() => (allNotes ? everyNote(map.lanes) : shownLanes(map)), [map, allNotes]);
   const lane = useBench((s) => s.lane);
   const bar = useBench((s) => s.bar);
+  const cursor = useBench((s) => s.cell);
   const dark = useBench((s) => s.dark);
   const follow = useBench((s) => s.follow);
   const [stageRef, size] = useSize<HTMLDivElement>();
-  const [view, setView] = useState<RollView | null>(null);
+  const [view, setView] = useState<TimeView | null>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [snap, setSnap] = useState(true);
   const [strength, setStrength] = useState(100);
@@ -56,6 +69,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const length = pattern.bars * barTicks(pattern);
   const cell = gridTicks(pattern.grid);
   const width = size.width;
+  const rowH = useRows(allNotes ? shownLanes(map).length : lanes.length);
   const height = lanes.length * rowH;
   const [startBar] = useState(bar); // the face opens where the others were
   const whole = useMemo(() => {
@@ -65,7 +79,8 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
       perTick: width / (Math.min(length, 2 * barTicks(pattern)) + 2 * lead),
     };
   }, [length, pattern, width, startBar]);
-  const v = view ?? whole;
+  const time = view ?? whole;
+  const v = useMemo<RollView>(() => ({ ...time, rowH }), [time, rowH]);
   const silent = useSilent(settings);
   const { kit } = project;
   const limits = useMemo(() => layersOf(kit, lane), [kit, lane]);
@@ -102,6 +117,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
       shadow,
       ink,
       laneNow: lane,
+      cursor: cursor * cellOf(pattern, lane),
       sorted: draft === null,
     };
     drawStage(stage.current, scene);
@@ -120,18 +136,41 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     shadow,
     draft,
     lane,
+    cursor,
     dark,
     stripHits,
     limits,
   ]);
 
+  // all notes are more than the window holds: those with hits come into view
+  const notesWithHits = useRef<number[]>([]);
+  useEffect(() => {
+    notesWithHits.current = pattern.hits.map((h) => h.note);
+  }, [pattern]);
+  useEffect(() => {
+    const rows = wrap.current?.parentElement;
+    const notes = notesWithHits.current;
+    if (!allNotes || !rows || notes.length === 0) return undefined;
+    const mid = 127 - (Math.min(...notes) + Math.max(...notes)) / 2;
+    const soon = requestAnimationFrame(() => {
+      rows.scrollTop = (mid + 0.5) * rowH - rows.clientHeight / 2;
+    });
+    return () => cancelAnimationFrame(soon);
+  }, [allNotes, rowH]);
+
   // the bar shown in the crown is the one at the left
   const shown = useRef(bar);
+  const now = useRef(v);
+  useEffect(() => {
+    now.current = v;
+  }, [v]);
   useEffect(() => {
     if (shown.current === bar) return;
     shown.current = bar;
+    const at = (bar * barTicks(pattern) - now.current.from) * now.current.perTick;
+    if (at >= -1 && at < width - 60) return; // it begins in view
     setView((old) => ({ perTick: (old ?? whole).perTick, from: bar * barTicks(pattern) - lead }));
-  }, [bar, pattern, whole]);
+  }, [bar, pattern, whole, width]);
 
   useEffect(
     () =>
@@ -184,6 +223,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     lanes,
     bpm: settings.bpm,
     lane,
+    cursor,
     bar: barInView(v, width, pattern),
     focus: () => wrap.current?.focus(),
     chosen,
@@ -219,6 +259,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     [project, lanes],
   );
   const laneNow = lanes.find((l) => l.note === lane);
+  const under = hitAt(pattern, lane, cursor);
   return (
     <>
       {still.map}
@@ -231,7 +272,6 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         setStrength={setStrength}
         quantise={quantise}
         zoom={(by) => zoom(by, width / 2)}
-        chosen={selection.length}
         about={[chosen, lane, bar, width, whole]}
         within={within}
         setWithin={setWithin}
@@ -241,7 +281,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
         setShadowOf={setShadowOf}
       />
       {still.transport}
-      <Overview pattern={pattern} lanes={lanes} width={width} bar={bar} />
+      <Overview pattern={pattern} lanes={lanes} width={width} {...barsInView(v, width, pattern)} />
       {still.head}
       <div className="ruler" ref={stageRef}>
         <RollRuler pattern={pattern} view={v} width={width} />
@@ -268,7 +308,14 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
           <div ref={head} className="rollhead" style={{ height, display: 'none' }} />
         </div>
       </div>
-      <RollSide lane={laneNow} selection={selection} cell={cell} bpm={settings.bpm} />
+      <RollSide
+        lane={laneNow}
+        selection={selection}
+        under={under}
+        step={stepOf(pattern, cursor, cellOf(pattern, lane))}
+        cell={cell}
+        bpm={settings.bpm}
+      />
       <div className="strip">
         <canvas
           ref={strip}

@@ -1,8 +1,9 @@
 import { memo } from 'react';
-import { Button, InputNumber, Select, Slider, Switch } from 'antd';
+import { Button, InputNumber, Popover, Select, Slider, Switch } from 'antd';
 import type { Pattern, Project } from '../api/client';
-import { choosePattern, editPattern, useBench } from '../app/state';
-import { grids } from '../model/time';
+import { useBench } from '../app/state';
+import { FeelTools } from '../steps/Feel';
+import { Files, PatternPick } from '../steps/PatternTools';
 
 export const RollTools = memo(function RollTools({
   project,
@@ -13,7 +14,6 @@ export const RollTools = memo(function RollTools({
   setStrength,
   quantise,
   zoom,
-  chosen,
   within,
   setWithin,
   allNotes,
@@ -29,8 +29,6 @@ export const RollTools = memo(function RollTools({
   setStrength: (percent: number) => void;
   quantise: () => void;
   zoom: (by: number) => void;
-  /** how many hits are chosen */
-  chosen: number;
   /** the hits and the lane the buttons are about, so that they are drawn anew with them and with nothing else */
   about: readonly unknown[];
   /** hits that lean so many ms at most stay when quantised */
@@ -42,56 +40,57 @@ export const RollTools = memo(function RollTools({
   shadowOf: string;
   setShadowOf: (id: string) => void;
 }) {
-  const patternId = useBench((s) => s.patternId);
   const follow = useBench((s) => s.follow);
   return (
     <div className="tools">
-      <Select
-        style={{ width: 108 }}
-        aria-label="Pattern"
-        value={patternId}
-        onChange={choosePattern}
-        options={project.patterns.map((p) => ({ value: p.id, label: p.value.name }))}
-      />
-      <Select
-        style={{ width: 76 }}
-        aria-label="Grid"
-        value={pattern.grid}
-        options={grids.map((g) => ({ value: g, label: g }))}
-        onChange={(grid: string) => void editPattern({ op: 'shape', grid })}
-      />
+      <PatternPick project={project} pattern={pattern} />
       <Switch size="small" checked={snap} aria-label="Snap" onChange={setSnap} />
       <span className="muted" title="Alt does the opposite while it is held">
         Snap
       </span>
-      <span className="sep" />
-      <Button onClick={quantise} title="The hits chosen, or the lane">
+      <Button onClick={quantise} title={`The hits chosen, or the lane: ${strength} % (Q)`}>
         Quantise
       </Button>
-      <Slider
-        style={{ width: 60 }}
-        min={0}
-        max={100}
-        value={strength}
-        tooltip={{ open: false }}
-        ariaLabelForHandle="Quantise strength"
-        onChange={setStrength}
-      />
-      <span className="num">{strength}%</span>
-      <span className="lab" title="Hits that lean no more than this stay where they are">
-        leaving
-      </span>
-      <InputNumber
-        size="small"
-        style={{ width: 62 }}
-        aria-label="Quantise leaves, ms"
-        min={0}
-        max={60}
-        suffix="ms"
-        controls={false}
-        value={within}
-        onChange={(v) => v !== null && setWithin(v)}
-      />
+      <Popover
+        trigger="click"
+        placement="bottom"
+        content={
+          <div className="lanetools" data-id="quantise-panel">
+            <div className="row">
+              <span className="lab">Strength</span>
+              <Slider
+                style={{ width: 120 }}
+                min={0}
+                max={100}
+                value={strength}
+                tooltip={{ open: false }}
+                ariaLabelForHandle="Quantise strength"
+                onChange={setStrength}
+              />
+              <span className="num">{strength}%</span>
+            </div>
+            <div className="row">
+              <span>Hits within</span>
+              <InputNumber
+                size="small"
+                style={{ width: 62 }}
+                aria-label="Quantise leaves, ms"
+                min={0}
+                max={60}
+                suffix="ms"
+                controls={false}
+                value={within}
+                onChange={(v) => v !== null && setWithin(v)}
+              />
+              <span>of a line stay where they are</span>
+            </div>
+          </div>
+        }
+      >
+        <Button size="small" data-id="quantise-how" title="How strongly, and what stays">
+          {strength}%{within > 0 ? `, ±${within} ms stay` : ''}
+        </Button>
+      </Popover>
       <span className="sep" />
       <Button size="small" aria-label="Nearer" title="Nearer (Ctrl+wheel)" onClick={() => zoom(1.4)}>
         +
@@ -119,18 +118,18 @@ export const RollTools = memo(function RollTools({
           size="small"
           style={{ width: 96 }}
           aria-label="Recording behind the hits"
+          title="A recording whose energy is drawn behind the hits"
           value={shadowOf}
           options={[
-            { value: '', label: 'no shadow' },
+            { value: '', label: 'no recording' },
             ...project.recordings.map((r) => ({ value: r.id, label: r.name })),
           ]}
           onChange={setShadowOf}
         />
       )}
+      <FeelTools project={project} pattern={pattern} />
       <span className="grow" />
-      <span className="lab" data-id="roll-chosen">
-        {chosen > 0 ? `${chosen === 1 ? 'a hit' : `${chosen} hits`} chosen` : 'click draws'}
-      </span>
+      <Files project={project} />
     </div>
   );
 }, sameButFunctions);

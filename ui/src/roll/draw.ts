@@ -1,7 +1,7 @@
 // Draws the Roll on a canvas, so that thousands of hits stay fluid.
 import type { Hit, Lane, Pattern } from '../api/client';
 import { barTicks, beatTicks, gridTicks, strokes } from '../model/time';
-import { hitH, hitW, keyOf, type RollView, rowH } from './geometry';
+import { hitSize, keyOf, type RollView } from './geometry';
 
 /** The colours the page has now, by daylight or in the dark; lane colours by their names. */
 export function inks(el: HTMLElement, lanes: Lane[], dark: boolean) {
@@ -77,6 +77,8 @@ export interface Scene {
   shadow: ReadonlyMap<number, number[]> | null;
   ink: Inks;
   laneNow: number;
+  /** tick of the cursor in that lane */
+  cursor: number;
   /** hits come by their ticks, as a pattern keeps them */
   sorted: boolean;
 }
@@ -121,6 +123,7 @@ interface Seen {
 const manyHits = 1500;
 
 function drawMany(c: CanvasRenderingContext2D, s: Scene, seen: Seen[]) {
+  const { hitH } = hitSize(s.view);
   const byColor = new Map<string, Seen[]>();
   for (const one of seen) {
     const color = s.chosen.size > 0 && s.chosen.has(keyOf(one.h)) ? s.ink.ink : one.color.fill;
@@ -156,10 +159,15 @@ function lowerPart(c: CanvasRenderingContext2D, x: number, y: number, w: number,
 /** Hexagons drawn once and stamped: by colours and velocity. */
 const stamps = new Map<string, HTMLCanvasElement>();
 
-function stampOf(ink: Inks, color: { fill: string; edge: string }, velocity: number): HTMLCanvasElement {
+function stampOf(
+  ink: Inks,
+  color: { fill: string; edge: string },
+  velocity: number,
+  { hitW, hitH }: ReturnType<typeof hitSize>,
+): HTMLCanvasElement {
   const level = Math.round(velocity / 4) * 4;
   const ratio = window.devicePixelRatio || 1;
-  const key = `${color.fill} ${color.edge} ${ink.raised} ${level} ${ratio}`;
+  const key = `${color.fill} ${color.edge} ${ink.raised} ${level} ${ratio} ${hitW}`;
   let stamp = stamps.get(key);
   if (stamp) return stamp;
   stamp = document.createElement('canvas');
@@ -185,6 +193,7 @@ function stampOf(ink: Inks, color: { fill: string; edge: string }, velocity: num
 }
 
 function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen) {
+  const { hitW, hitH } = hitSize(s.view);
   const long = h.length * s.view.perTick;
   c.globalAlpha = s.silent(h.note) ? 0.45 : 1;
   if (long > 0) {
@@ -200,7 +209,7 @@ function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen
   const parts = strokes(h);
   const wide = hitW + (parts.length > 1 ? 6 : 0);
   if (parts.length === 1) {
-    const stamp = stampOf(s.ink, color, h.velocity);
+    const stamp = stampOf(s.ink, color, h.velocity, { hitW, hitH });
     c.drawImage(stamp, Math.round(x - hitW / 2) - 2, Math.round(y - hitH / 2) - 2, hitW + 4, hitH + 4);
   } else {
     hexPath(c, x, y, wide, hitH);
@@ -232,6 +241,8 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
   const c = ready(canvas, s.width, s.height);
   if (!c) return;
   const { view, ink } = s;
+  const { rowH } = view;
+  const { hitW } = hitSize(view);
   const row = new Map(s.lanes.map((l, i) => [l.note, i]));
   const now = row.get(s.laneNow);
   if (now !== undefined) {
@@ -265,6 +276,18 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
   if (seen.length > manyHits) drawMany(c, s, seen);
   else for (const one of seen) drawHit(c, s, one);
   c.globalAlpha = 1;
+  if (now !== undefined && s.chosen.size === 0) {
+    hexPath(
+      c,
+      (s.cursor - view.from) * view.perTick,
+      now * rowH + rowH / 2,
+      hitW + 7,
+      hitSize(view).hitH + 6,
+    );
+    c.strokeStyle = ink.ink;
+    c.lineWidth = 1.5;
+    c.stroke();
+  }
   if (s.round && s.round.length > 1) {
     c.strokeStyle = ink.ink;
     c.setLineDash([4, 3]);
@@ -285,6 +308,7 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
 function drawShadow(c: CanvasRenderingContext2D, s: Scene, row: ReadonlyMap<number, number>) {
   if (!s.shadow) return;
   const length = s.pattern.bars * barTicks(s.pattern);
+  const { rowH } = s.view;
   c.fillStyle = s.ink.rule;
   for (const [note, energy] of s.shadow) {
     const r = row.get(note);

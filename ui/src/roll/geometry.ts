@@ -2,20 +2,26 @@
 import type { Hit, Lane } from '../api/client';
 import { nearestLine } from '../model/time';
 
-export const rowH = 32;
-export const hitW = 22;
-export const hitH = 19;
-
 export interface RollView {
   /** first tick shown, and px a tick */
   from: number;
   perTick: number;
+  /** height of a lane, px */
+  rowH: number;
 }
+
+/** Size of a hit: it grows with its lane. */
+export const hitSize = (v: Pick<RollView, 'rowH'>) => {
+  const by = Math.min(1.6, v.rowH / 32);
+  return { hitW: Math.round(22 * by), hitH: Math.round(19 * by) };
+};
 
 export const keyOf = (h: { note: number; tick: number }) => `${h.note} ${h.tick}`;
 
 /** The hit under a place on the stage, the topmost first. */
 export function hitUnder(hits: Hit[], lanes: Lane[], v: RollView, x: number, y: number): Hit | undefined {
+  const { rowH } = v;
+  const { hitW, hitH } = hitSize(v);
   const lane = lanes[Math.floor(y / rowH)];
   if (!lane || Math.abs((y % rowH) - rowH / 2) > hitH / 2 + 2) return undefined;
   let best: Hit | undefined;
@@ -33,7 +39,7 @@ export function hitUnder(hits: Hit[], lanes: Lane[], v: RollView, x: number, y: 
 
 /** The hit whose end (of a length of its own) is under a place. */
 export function endUnder(hits: Hit[], lanes: Lane[], v: RollView, x: number, y: number): Hit | undefined {
-  const lane = lanes[Math.floor(y / rowH)];
+  const lane = lanes[Math.floor(y / v.rowH)];
   return hits.find(
     (h) =>
       h.length > 0 && h.note === lane?.note && Math.abs((h.tick + h.length - v.from) * v.perTick - x) < 6,

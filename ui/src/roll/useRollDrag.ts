@@ -2,18 +2,9 @@
 import { type RefObject, useRef, useState } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { strike, useBench } from '../app/state';
+import { barTicks, cellOf, nearestLine } from '../model/time';
 import type { Scene } from './draw';
-import {
-  endUnder,
-  fitting,
-  hitUnder,
-  insideLine,
-  keyOf,
-  moved,
-  type RollView,
-  rowH,
-  snapped,
-} from './geometry';
+import { endUnder, fitting, hitUnder, insideLine, keyOf, moved, type RollView, snapped } from './geometry';
 import { counted } from './useRollEdits';
 
 /** Hits as they are while they are drawn. */
@@ -25,7 +16,7 @@ export interface Draft {
 }
 
 type Drag =
-  | { kind: 'box'; x: number; y: number; add: boolean }
+  | { kind: 'box'; x: number; y: number; add: boolean; erase?: Hit | undefined }
   | { kind: 'round'; line: [number, number][] }
   | { kind: 'length'; hit: Hit; x: number }
   | {
@@ -80,11 +71,22 @@ export function useRollDrag(
     const r = (wrap.current as HTMLDivElement).getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
+  /** The cursor goes to the cell of a lane nearest to a tick. */
+  const cursorAt = (note: number, tick: number) => {
+    const size = cellOf(pattern, note);
+    const at = Math.max(0, Math.min(length - size, nearestLine(tick, size)));
+    useBench.setState({ lane: note, cell: Math.round(at / size), bar: Math.floor(at / barTicks(pattern)) });
+  };
   const down = (e: React.PointerEvent) => {
     wrap.current?.focus();
     const { x, y } = place(e);
     const hit = hitUnder(pattern.hits, lanes, v, x, y);
     e.currentTarget.setPointerCapture(e.pointerId);
+    if (e.button === 2) {
+      // a right click erases; drawn from anywhere, also from a hit, it is a box
+      drag.current = { kind: 'box', x, y, add: e.shiftKey, erase: hit };
+      return;
+    }
     const end = endUnder(pattern.hits, lanes, v, x, y);
     if (end && e.button === 0) {
       drag.current = { kind: 'length', hit: end, x };
@@ -92,15 +94,11 @@ export function useRollDrag(
     }
     if (!hit) {
       drag.current = e.ctrlKey ? { kind: 'round', line: [[x, y]] } : { kind: 'box', x, y, add: e.shiftKey };
-      const row = lanes[Math.floor(y / rowH)];
-      if (row) useBench.setState({ lane: row.note });
+      const row = lanes[Math.floor(y / v.rowH)];
+      if (row) cursorAt(row.note, v.from + x / v.perTick);
       return;
     }
-    useBench.setState({ lane: hit.note });
-    if (e.button === 2) {
-      write([hit], [], 'Erase a hit');
-      return;
-    }
+    cursorAt(hit.note, hit.tick);
     const key = keyOf(hit);
     const next = e.shiftKey ? new Set([...chosen, key]) : chosen.has(key) ? chosen : new Set([key]);
     setChosen(next);
@@ -142,7 +140,7 @@ export function useRollDrag(
     d.stirred = true;
     const free = snap === e.altKey;
     const want = snapped(d.grip.tick + (x - d.x) / v.perTick, cell, free);
-    const rows = Math.floor(y / rowH) - Math.floor(d.y / rowH);
+    const rows = Math.floor(y / v.rowH) - Math.floor(d.y / v.rowH);
     const ticks = fitting(d.from, want - d.grip.tick, free ? 1 : cell, length);
     const next = moved(d.from, lanes, ticks, rows, length);
     if (!d.rest) {
@@ -161,7 +159,7 @@ export function useRollDrag(
     if (d.kind === 'round') {
       const inside = pattern.hits.filter((h) => {
         const row = lanes.findIndex((l) => l.note === h.note);
-        return row >= 0 && insideLine(d.line, (h.tick - v.from) * v.perTick, row * rowH + rowH / 2);
+        return row >= 0 && insideLine(d.line, (h.tick - v.from) * v.perTick, row * v.rowH + v.rowH / 2);
       });
       setChosen(new Set(inside.map(keyOf)));
       return;
@@ -184,13 +182,17 @@ export function useRollDrag(
       const inside = pattern.hits.filter((h) => {
         const row = lanes.findIndex((l) => l.note === h.note);
         const x = (h.tick - v.from) * v.perTick;
-        const y = row * rowH + rowH / 2;
+        const y = row * v.rowH + v.rowH / 2;
         return row >= 0 && x >= b.x0 && x <= b.x1 && y >= b.y0 && y <= b.y1;
       });
       setChosen(new Set([...(d.add ? chosen : []), ...inside.map(keyOf)]));
       return;
     }
-    const row = lanes[Math.floor(d.y / rowH)];
+    if (d.erase) {
+      write([d.erase], [], 'Erase a hit');
+      return;
+    }
+    const row = lanes[Math.floor(d.y / v.rowH)];
     if (!row || e.button === 2) return;
     if (chosen.size > 1) {
       setChosen(new Set()); // several that were chosen are let go; the one drawn last is in nobody's way

@@ -3,7 +3,8 @@ import type { Hit, Lane, Pattern } from '../api/client';
 import type { AboutHits } from '../model/edits';
 import { actionFor, type KeyLike } from '../app/actions';
 import { currentPattern, editPattern, strike, useBench } from '../app/state';
-import { beatTicks, gridTicks, msToTicks } from '../model/time';
+import { beatTicks, cellOf, gridTicks, hitAt, msToTicks } from '../model/time';
+import { moveCursor } from '../steps/keys';
 import { copyHits, paste } from '../steps/clipboard';
 import { barTicks } from '../model/time';
 import { keyOf, moved } from './geometry';
@@ -19,6 +20,8 @@ interface Given {
   /** note of the chosen lane, and the bar shown */
   lane: number;
   bar: number;
+  /** cell of the lane the cursor stands on */
+  cursor: number;
   chosen: ReadonlySet<string>;
   setChosen: (keys: ReadonlySet<string>) => void;
   selection: Hit[];
@@ -34,16 +37,22 @@ interface Given {
 }
 
 export function useRollEdits(o: Given) {
-  const { pattern, lanes, selection, chosen, setChosen } = o;
+  const { pattern, lanes, chosen, setChosen } = o;
+  // with nothing chosen the keys are about the hit the cursor stands on
+  const under = hitAt(pattern, o.lane, o.cursor);
+  const selection = o.selection.length > 0 || !under ? o.selection : [under];
   const length = pattern.bars * barTicks(pattern);
   const cell = gridTicks(pattern.grid);
-  const write = (was: Hit[], is: Hit[], label: string) => {
-    setChosen(new Set(is.map(keyOf)));
+  const write = (was: Hit[], is: Hit[], label: string, choose = true) => {
+    if (choose) setChosen(new Set(is.map(keyOf)));
     void editPattern({ op: 'hits', remove: keysOf(was), put: is, label });
   };
   /** An edit of the hits chosen, or of the lane's when none is. */
   const about = (edit: AboutHits) =>
     editPattern({ ...edit, ...(chosen.size > 0 ? { only: keysOf(selection) } : { notes: [o.lane] }) });
+  /** The same, but of the hit under the cursor rather than its whole lane. */
+  const aboutHits = (edit: AboutHits) =>
+    selection.length > 0 && editPattern({ ...edit, only: keysOf(selection) });
   const what = () =>
     chosen.size > 0 ? counted(selection.length) : (lanes.find((l) => l.note === o.lane)?.name ?? 'the lane');
 
@@ -51,16 +60,15 @@ export function useRollEdits(o: Given) {
     if (selection.length === 0) return;
     const next = moved(selection, lanes, ticks, rows, length);
     if ((next[0]?.tick ?? 0) - (selection[0]?.tick ?? 0) !== ticks) return; // a part of a step would leave the grid
-    write(selection, next, `${label} ${counted(next.length)}`);
+    write(selection, next, `${label} ${counted(next.length)}`, chosen.size > 0);
     const [first] = next;
     if (rows !== 0 && first) strike(first.note, first.velocity);
   };
   const louder = (by: number) => {
-    if (selection.length > 0)
-      void about({ op: 'velocity', how: 'add', amount: by, label: `Velocity of ${what()}` });
+    void aboutHits({ op: 'velocity', how: 'add', amount: by, label: `Velocity of ${what()}` });
   };
   const lengths = (how: 'add' | 'legato' | 'free' | 'quantise' | 'trim', ticks: number, label: string) =>
-    void about({ op: 'lengths', how, ticks, label: `${label} ${what()}` });
+    void (how === 'add' ? aboutHits : about)({ op: 'lengths', how, ticks, label: `${label} ${what()}` });
   const span = () =>
     Math.max(
       cell,
@@ -90,13 +98,30 @@ export function useRollEdits(o: Given) {
     });
   };
   const ms = msToTicks(1, o.bpm);
+  const some = chosen.size > 0;
   const does: Record<string, () => unknown> = {
-    left: () => shift(-cell, 0, 'Move'),
-    right: () => shift(cell, 0, 'Move'),
+    left: () => (some ? shift(-cell, 0, 'Move') : moveCursor(-1, 0, pattern, lanes)),
+    right: () => (some ? shift(cell, 0, 'Move') : moveCursor(1, 0, pattern, lanes)),
+    set: () => {
+      if (under) {
+        setChosen(
+          new Set(
+            chosen.has(keyOf(under))
+              ? [...chosen].filter((k) => k !== keyOf(under))
+              : [...chosen, keyOf(under)],
+          ),
+        );
+        return;
+      }
+      const velocity = useBench.getState().strikeVelocity;
+      const tick = o.cursor * cellOf(pattern, o.lane);
+      write([], [{ note: o.lane, tick, velocity, length: 0, split: 0, slope: 0 }], 'Set a hit', false);
+      if (!useBench.getState().playing) strike(o.lane, velocity);
+    },
     'tick-left': () => shift(-1, 0, 'Move'),
     'tick-right': () => shift(1, 0, 'Move'),
-    up: () => shift(0, -1, 'Move'),
-    down: () => shift(0, 1, 'Move'),
+    up: () => (some ? shift(0, -1, 'Move') : moveCursor(0, -1, pattern, lanes)),
+    down: () => (some ? shift(0, 1, 'Move') : moveCursor(0, 1, pattern, lanes)),
     early: () => shift(-ms, 0, 'Lean'),
     late: () => shift(ms, 0, 'Lean'),
     louder: () => louder(4),

@@ -39,7 +39,7 @@ function ImportButton() {
         }}
       >
         <Button size="small" title="WAV, AIFF, FLAC, MP3, Ogg and zips of them; dropping them works too">
-          Bring in…
+          Import…
         </Button>
       </Dropdown>
       {files.input}

@@ -116,7 +116,7 @@ export function PadSettings({ project, lane }: { project: Project; lane: Lane })
             title="A new stroke cuts the pad's own last one"
             onClick={() => set({ selfChoke: !pad.selfChoke }, 'Self-choke')}
           >
-            self
+            cuts itself
           </button>
         ) : (
           <button

@@ -66,7 +66,7 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
         onChange={(match) => void tryIt({ match })}
       />
       <span className="lab" title="Bring the new one to the old one’s loudness">
-        match
+        as loud as the old one
       </span>
       <span className="grow" />
       <Button ghost data-id="put-back" onClick={() => endTry(false)} title="Put back (Esc)">
@@ -184,7 +184,7 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
       )}
       <span className="sep" />
       <Button data-id="add-samples-button" onClick={samples.open}>
-        Add samples…
+        Import samples…
       </Button>
       {samples.input}
       <Button

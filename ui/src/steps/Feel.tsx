@@ -6,6 +6,7 @@ import { Button, Dropdown, Popover, Segmented, Select, Switch } from 'antd';
 import { useState } from 'react';
 import {
   addresses,
+  api,
   type Feel,
   type Groove,
   type Lane,
@@ -19,18 +20,24 @@ import {
   deleteGroove,
   editPattern,
   editSettings,
+  explain,
   importGroove,
   renameGroove,
+  say,
   useBench,
   writeFeel,
 } from '../app/state';
 import { gridTicks, ticksToMS } from '../model/time';
+import { plainFeel } from '../patterns/inForce';
 
 /** Saves a change of the feel where it belongs: with the pattern that has its own, or with the project. */
 export function saveFeel(project: Project, pattern: Pattern, change: Partial<Feel>, label: string) {
   if (pattern.feel) void editPattern({ op: 'shape', feel: { ...pattern.feel, ...change }, label });
   else void editSettings({ feel: { ...project.settings.feel, ...change } }, label);
 }
+
+/** Begins the value of a ready groove in the list of grooves. */
+const fromReady = 'ready ';
 
 function Amount({
   name,
@@ -137,6 +144,7 @@ function GroovePart({
   const used = project.grooves.find((g) => g.id === groove.id)?.value;
   const put = (change: Partial<Feel['groove']>, label: string) =>
     save({ groove: { ...groove, ...change } }, label);
+  const [ready, setReady] = useState<Groove[]>([]);
   /** Lays a groove over that has just been kept. */
   const useNewest = () => {
     const newest = useBench.getState().project?.grooves.at(-1);
@@ -157,11 +165,36 @@ function GroovePart({
           aria-label="Groove"
           data-id="groove"
           value={used ? groove.id : ''}
+          onOpenChange={(open) => {
+            if (open && ready.length === 0)
+              api.listReadyGrooves().then(
+                (r) => setReady(r.grooves),
+                (e: unknown) => say(explain(e)),
+              );
+          }}
           options={[
             { value: '', label: 'none' },
-            ...project.grooves.map((g) => ({ value: g.id, label: g.value.name })),
-          ]}
-          onChange={(id: string) =>
+            ...(project.grooves.length > 0
+              ? [
+                  {
+                    label: 'Of this project',
+                    options: project.grooves.map((g) => ({ value: g.id, label: g.value.name })),
+                  },
+                ]
+              : []),
+            {
+              label: 'Ready',
+              options: ready
+                .filter((g) => !project.grooves.some((o) => o.value.name === g.name))
+                .map((g) => ({ value: `${fromReady}${g.name}`, label: g.name })),
+            },
+          ].filter((o) => o.options === undefined || o.options.length > 0)}
+          onChange={(id: string) => {
+            const own = ready.find((g) => id === `${fromReady}${g.name}`);
+            if (own) {
+              void addGroove({ name: own.name, groove: own }).then(useNewest);
+              return;
+            }
             put(
               {
                 id,
@@ -172,8 +205,8 @@ function GroovePart({
               id === ''
                 ? 'No groove'
                 : `Groove ${project.grooves.find((g) => g.id === id)?.value.name ?? ''}`,
-            )
-          }
+            );
+          }}
         />
         <Dropdown
           trigger={['click']}
@@ -181,11 +214,11 @@ function GroovePart({
             items: [
               {
                 key: 'take',
-                label: `Take the groove of ${pattern.name}`,
+                label: `Keep the groove of ${pattern.name}`,
                 disabled: pattern.hits.length === 0,
               },
               { key: 'in', label: 'Import one from a MIDI file' },
-              { key: 'out', label: 'Take this one away as a MIDI file', disabled: !used },
+              { key: 'out', label: 'Export this one as a MIDI file', disabled: !used },
               { key: 'delete', label: 'Delete this one', disabled: !used },
             ],
             onClick: ({ key }) => {
@@ -273,7 +306,7 @@ function Panel({ project, pattern }: { project: Project; pattern: Pattern }) {
         <b>Laid over as it plays; the hits stay as written</b>
       </div>
       <div className="row">
-        <span className="lab">Of</span>
+        <span className="lab">Feel of</span>
         <Segmented
           size="small"
           value={pattern.feel ? 'own' : 'all'}
@@ -329,7 +362,7 @@ function Panel({ project, pattern }: { project: Project; pattern: Pattern }) {
       {lane && (
         <div className="row">
           <span className="lab" title="How much of the swing, the groove and the chance this lane follows">
-            it follows
+            takes of the
           </span>
           {follows.map((k) => (
             <span key={k} className="row" style={{ gap: 4 }}>
@@ -389,32 +422,18 @@ function Panel({ project, pattern }: { project: Project; pattern: Pattern }) {
       <div className="row">
         <Button
           size="small"
-          title="What is left to chance, otherwise: humanising and the hits’ own chances. The bounce sounds like what you hear"
+          title="Humanising and the hits’ own chances fall another way, and stay so: the bounce sounds like what you hear"
           onClick={() =>
-            save(
-              { humanise: { ...humanise, seed: Math.floor(Math.random() * 2 ** 32) } },
-              'Chance falls another way',
-            )
+            save({ humanise: { ...humanise, seed: Math.floor(Math.random() * 2 ** 32) } }, 'Shuffle chance')
           }
         >
-          Chance another way
+          Shuffle chance
         </Button>
         <Button
           size="small"
-          onClick={() =>
-            save(
-              {
-                swing: { ...swing, percent: 50 },
-                laneLeanMS: {},
-                shares: {},
-                groove: { id: '', time: 0, velocity: 0, noSwing: false },
-                humanise: { timeMS: 0, velocity: 0, seed: humanise.seed },
-              },
-              'No feel',
-            )
-          }
+          onClick={() => save({ ...plainFeel(humanise.seed), swing: { ...swing, percent: 50 } }, 'No feel')}
         >
-          Straight
+          No feel
         </Button>
         <span className="grow" />
         <Button

@@ -140,9 +140,9 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
       <div className="row">
         <span className="lab">Quantise</span>
         <Num name="Quantise strength" value={strength} set={setStrength} min={0} max={100} />
-        <span>%, leaving</span>
+        <span>%, hits within</span>
         <Num name="Quantise leaves, ms" value={within} set={setWithin} min={0} max={60} />
-        <span>ms</span>
+        <span>ms stay</span>
         <Button
           size="small"
           title="Q, with 100 %"
@@ -194,14 +194,14 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
           title="Beats harder, what lies between softer"
           onClick={() => shape('accent', amount, 'Accents of')}
         >
-          accents
+          Accents
         </Button>
         <Button
           size="small"
           title="Up to this much to each side"
           onClick={() => shape('random', amount, 'Vary')}
         >
-          vary
+          Vary
         </Button>
       </div>
       <div className="row">
@@ -213,7 +213,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
           title="Every hit of the lane to this velocity"
           onClick={() => shape('set', level, 'Velocity of')}
         >
-          set
+          Set
         </Button>
         <Num name="Percent of what they are" value={percent} set={setPercent} min={1} max={400} />
         <Button
@@ -221,7 +221,7 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
           title="So many percent of what they are"
           onClick={() => shape('scale', percent, 'Scale')}
         >
-          % of it
+          % of what they are
         </Button>
         <Num name="Percent nearer to each other" value={nearer} set={setNearer} min={1} max={100} />
         <Button
@@ -229,13 +229,13 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
           title="So many percent nearer to their mean"
           onClick={() => shape('compress', nearer, 'Compress')}
         >
-          % evener
+          % closer together
         </Button>
       </div>
       <div className="row">
         <span className="lab">Main strokes to</span>
         <Num name="Main strokes to" value={even} set={setEven} min={1} max={127} />
-        <span>leaving ghosts under</span>
+        <span>but not ghosts under</span>
         <Num name="Ghosts under" value={ghost} set={setGhost} min={1} max={127} />
         <Button size="small" onClick={() => shape('even', even, 'Even out')}>
           Even out

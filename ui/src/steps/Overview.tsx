@@ -1,29 +1,36 @@
 import { memo, useEffect, useRef } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
-import { barTicks, gridTicks, PPQ, strokes, ticksAt } from '../model/time';
+import { barTicks, cellOf, PPQ, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { pad } from './geometry';
 
 /** How many bars fit in the crown; longer patterns show the ones around the bar below. */
 const most = 8;
 
-const sameHits = (a: { hits: Hit[] }, b: { hits: Hit[] }) =>
-  a.hits.length === b.hits.length &&
-  a.hits.every((h, i) => h === b.hits[i]) &&
-  Object.entries(a).every(([k, v]) => k === 'hits' || v === b[k as keyof typeof b]);
+interface Small {
+  hits: Hit[];
+  /** the tick at which each sounds */
+  at: number[];
+}
+
+const same = <T,>(a: T[], b: T[]) => a.length === b.length && a.every((x, i) => x === b[i]);
+const sameHits = (a: Small, b: Small) =>
+  same(a.hits, b.hits) &&
+  same(a.at, b.at) &&
+  Object.entries(a).every(([k, v]) => k === 'hits' || k === 'at' || v === b[k as keyof typeof b]);
 
 /** The hits of one bar in small. */
 const SmallHits = memo(function SmallHits({
   hits,
+  at,
   lanes,
   left,
   w,
   from,
   ticks,
   rowH,
-}: {
-  hits: Hit[];
+}: Small & {
   lanes: Lane[];
   left: number;
   w: number;
@@ -31,12 +38,12 @@ const SmallHits = memo(function SmallHits({
   ticks: number;
   rowH: number;
 }) {
-  return hits.map((h) => {
+  return hits.map((h, i) => {
     const row = lanes.findIndex((l) => l.note === h.note);
     const lane = lanes[row];
     if (!lane) return null;
     const hh = 1.5 + ((rowH - 1.5) * Math.max(...strokes(h))) / 127;
-    const hx = left + (w * (Math.max(0, h.tick) - from + PPQ / 8)) / ticks;
+    const hx = left + (w * (Math.max(0, at[i] ?? h.tick) - from + PPQ / 8)) / ticks;
     return (
       <rect
         key={`${h.note} ${h.tick}`}
@@ -57,12 +64,17 @@ export const Overview = memo(function Overview({
   lanes,
   width,
   bar,
+  bars,
 }: {
   pattern: Pattern;
   lanes: Lane[];
   width: number;
+  /** first bar shown below, and how many are */
   bar: number;
+  bars: number;
 }) {
+  const places = useBench((s) => s.places);
+  const held = useBench((s) => s.held);
   const line = useRef<SVGLineElement>(null);
   const count = Math.min(most, pattern.bars);
   const first = Math.min(Math.max(0, bar - Math.floor(most / 2)), pattern.bars - count);
@@ -79,7 +91,7 @@ export const Overview = memo(function Overview({
       const tick = ticksAt(r.atS, s.project?.settings.bpm ?? 92);
       const b = Math.floor(tick / ticks);
       el.style.display = r.playing && b >= first && b < first + count ? '' : 'none';
-      const x = left(b) + ((tick % ticks) / ticks) * w;
+      const x = Math.min(left(b) + w, left(b) + (((tick % ticks) + PPQ / 8) / ticks) * w); // as the marks stand
       el.setAttribute('x1', x.toFixed(1));
       el.setAttribute('x2', x.toFixed(1));
     }),
@@ -89,7 +101,8 @@ export const Overview = memo(function Overview({
       <svg className="fill" width={width} height={72}>
         {Array.from({ length: count }, (_, k) => first + k).map((b) => {
           const x = left(b);
-          const on = b === bar;
+          const on = b >= bar && b < bar + bars;
+          const loops = held !== null && b >= held.bar && b < held.bar + held.bars;
           const hits = pattern.hits.filter((h) => Math.floor(Math.max(0, h.tick) / ticks) === b);
           return (
             <g
@@ -98,11 +111,15 @@ export const Overview = memo(function Overview({
               aria-label={`Show bar ${b + 1}`}
               style={{ cursor: 'pointer' }}
               onClick={() =>
-                useBench.setState({ bar: b, cell: Math.round((b * ticks) / gridTicks(pattern.grid)) })
+                useBench.setState((s) => ({
+                  bar: b,
+                  cell: Math.round((b * ticks) / cellOf(pattern, s.lane)),
+                }))
               }
             >
               <text x={x + 1} y={12} className={on ? 'b i' : 'b'}>
-                Bar {b + 1}
+                {count > 4 && !on ? b + 1 : `Bar ${b + 1}`}
+                {loops && b === held.bar && w > 90 ? ', held' : ''}
               </text>
               <rect
                 x={x}
@@ -128,6 +145,7 @@ export const Overview = memo(function Overview({
               ))}
               <SmallHits
                 hits={hits}
+                at={hits.map((h) => places.get(`${h.note} ${h.tick}`) ?? h.tick)}
                 lanes={lanes}
                 left={x}
                 w={w}

@@ -2,7 +2,8 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { LaneGrid, Pattern, Project } from '../api/client';
 import { ReadyTake, ReadyTools } from '../patterns/ReadyTake';
 import { useReady } from '../patterns/state';
-import { shownLanes, useBench } from '../app/state';
+import { moveHeld, shownLanes, useBench } from '../app/state';
+import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
@@ -12,7 +13,7 @@ import { hex, Poly } from '../lanes/marks';
 import { barTicks, type Shape, ticksAt } from '../model/time';
 import { layersOf, useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
-import { columnName, pad, stepsGeometry, type StepsGeometry } from './geometry';
+import { barsAcross, columnName, firstOfPage, pad, stepsGeometry, type StepsGeometry } from './geometry';
 import { Overview } from './Overview';
 import { type StripMode, stripModes } from './keys';
 import { Strip, StripSide } from './Strip';
@@ -32,6 +33,7 @@ function Ruler({
   length: number;
 }) {
   const unseen = useUnseen(pattern);
+  const held = useBench((s) => s.held);
   const [now, setNow] = useState(-1);
   useEffect(
     () =>
@@ -51,7 +53,7 @@ function Ruler({
   return (
     <svg className="fill" width={g.width} height={22} aria-hidden="true">
       {Array.from({ length: g.cells }, (_, i) => {
-        const name = columnName(i, shape);
+        const name = columnName(i, shape, g);
         const on = i === now;
         return (
           // oxlint-disable-next-line react/no-array-index-key -- a column is its place
@@ -61,7 +63,7 @@ function Ruler({
               x={g.x(i)}
               y={15}
               textAnchor="middle"
-              className={on || /\d/.test(name) ? 'b i' : ''}
+              className={on || /^\d/.test(name) ? 'b i' : ''}
               {...(on ? { style: { fill: 'var(--ink-on)' } } : {})}
             >
               {name}
@@ -69,6 +71,15 @@ function Ruler({
           </g>
         );
       })}
+      {held && (
+        <g data-id="held" fill="var(--ink)">
+          <title>These bars are held: they play round and round</title>
+          {[pad, g.width - pad].map((x, i) => (
+            <Poly key={x} pts={hex(x + (i ? -1 : 1), 18.5, 10, 9)} />
+          ))}
+          <rect x={pad} y={17.5} width={g.width - 2 * pad} height={3} />
+        </g>
+      )}
       {unseen.hits.map((h) => {
         const lane = unseen.lanes.get(h.note);
         const cell = h.tick / g.cell - g.firstCell;
@@ -110,9 +121,17 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
     }),
     [grid, meter.beats, meter.unit, own],
   );
-  const g = useMemo(() => stepsGeometry(shape, bar, swing, size.width), [shape, bar, swing, size.width]);
+  const asked = useBench((s) => s.across);
   const map = project.map;
   const lanes = useMemo(() => shownLanes(map), [map]);
+  const rowH = useRows(lanes.length);
+  const bars = barsAcross(asked, pattern, size.width);
+  const first = firstOfPage(bar, bars, pattern.bars);
+  const g = useMemo(
+    () => stepsGeometry(shape, swing, { bar: first, bars, width: size.width, rowH }),
+    [shape, first, bars, swing, size.width, rowH],
+  );
+  useEffect(() => moveHeld(first, bars), [first, bars]);
   const silent = useSilent(project.settings);
   const layerOf = (note: number, velocity: number) =>
     layersOf(project.kit, note).filter((lo) => lo <= velocity).length;
@@ -128,10 +147,16 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
       {heard ? (
         <ReadyTools project={project} pattern={pattern} />
       ) : (
-        <StepsTools project={project} pattern={pattern} />
+        <StepsTools
+          project={project}
+          pattern={pattern}
+          first={first}
+          across={bars}
+          roomy={size.width >= 1300}
+        />
       )}
       <Transport />
-      <Overview pattern={pattern} lanes={lanes} width={size.width} bar={bar} />
+      <Overview pattern={pattern} lanes={lanes} width={size.width} bar={first} bars={bars} />
       <LaneHead />
       <div className="ruler" ref={ref}>
         <Ruler shape={shape} g={g} pattern={pattern} length={pattern.bars * barTicks(pattern)} />

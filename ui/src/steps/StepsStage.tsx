@@ -9,7 +9,8 @@ import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { lateness, leanOf, loopOf, nearestLine, ticksToMS } from '../model/time';
 import { useReady } from '../patterns/state';
-import { cellAt, hitsInBar, rowH, type StepsGeometry } from './geometry';
+import { useDragged } from './dragged';
+import { cellAt, hitsShown, stepName, stepOf, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
 import { Again, Cells, Halos, Hits, Playhead, type Props, Small } from './marks';
 
@@ -39,7 +40,10 @@ function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): HitsEdit |
       return { op: 'hits', put: [{ ...d.hit, velocity: d.velocity }] };
     case 'lean': {
       const size = g.of(d.hit.note).cell;
-      const of = d.lane ? hitsInBar(pattern, g).filter((h) => h.note === d.hit.note) : [d.hit];
+      const bar = (h: Hit) => stepOf(pattern, Math.round(nearestLine(h.tick, size) / size), size).bar;
+      const of = d.lane
+        ? hitsShown(pattern, g).filter((h) => h.note === d.hit.note && bar(h) === bar(d.hit))
+        : [d.hit];
       return {
         op: 'hits',
         remove: of.map((h) => ({ note: h.note, tick: h.tick })),
@@ -70,11 +74,16 @@ function Told({ d, lanes, g, bpm }: { d: Drag | null; bpm: number } & Pick<Props
   const text = d.kind === 'velocity' ? String(d.velocity) : lateness(ticksToMS(leanOf(moved, c.cell), bpm));
   const w = 14 + 6.4 * text.length;
   const { x } = c.place(moved);
-  const left = x + 20 + w > g.width ? x - 20 - w : x + 20;
+  const left = x + 4 + c.hitW / 2 + w > g.width ? x - 4 - c.hitW / 2 - w : x + 4 + c.hitW / 2;
   return (
     <g data-id="told">
-      <rect x={left} y={row * rowH + 7} width={w} height={18} rx={3} fill="var(--ink)" />
-      <text x={left + w / 2} y={row * rowH + 20} textAnchor="middle" style={{ fill: 'var(--paper)' }}>
+      <rect x={left} y={(row + 0.5) * g.rowH - 9} width={w} height={18} rx={3} fill="var(--ink)" />
+      <text
+        x={left + w / 2}
+        y={(row + 0.5) * g.rowH + 4}
+        textAnchor="middle"
+        style={{ fill: 'var(--paper)' }}
+      >
         {text}
       </text>
     </g>
@@ -83,6 +92,7 @@ function Told({ d, lanes, g, bpm }: { d: Drag | null; bpm: number } & Pick<Props
 
 export function StepsStage(props: Props) {
   const { pattern, lanes, g } = props;
+  const { rowH } = g;
   const lane = useBench((s) => s.lane);
   const cell = useBench((s) => s.cell);
   const places = useBench((s) => s.places);
@@ -97,11 +107,19 @@ export function StepsStage(props: Props) {
   const move = (d: Drag | null) => {
     dragNow.current = d;
     setDrag(d);
+    const is =
+      d?.kind === 'velocity'
+        ? { ...d.hit, velocity: d.velocity }
+        : d?.kind === 'lean' && !d.lane
+          ? leanedTo(d.hit, d.by, g.of(d.hit.note).cell)
+          : null;
+    if (is && d && 'hit' in d) useDragged.setState({ now: { was: d.hit, is } });
+    else if (useDragged.getState().now) useDragged.setState({ now: null });
   };
 
   const visible = useMemo(() => {
     const draft = draftOf(drag, pattern, g);
-    const shown = hitsInBar(pattern, g).filter(
+    const shown = hitsShown(pattern, g).filter(
       (h) =>
         !draft?.remove?.some((k) => k.note === h.note && k.tick === h.tick) &&
         !draft?.put?.some((k) => k.note === h.note && k.tick === h.tick),
@@ -111,7 +129,7 @@ export function StepsStage(props: Props) {
   const tried = useMemo(
     () =>
       heard
-        ? hitsInBar(heard.pattern, g).filter(
+        ? hitsShown(heard.pattern, g).filter(
             (h) =>
               !pattern.hits.some((o) => o.note === h.note && o.tick === h.tick && o.velocity === h.velocity),
           )
@@ -119,7 +137,7 @@ export function StepsStage(props: Props) {
     [heard, g, pattern],
   );
   const differing = useMemo(
-    () => (comparison ? hitsInBar({ hits: [...comparison.onlyB, ...comparison.changed] }, g) : []),
+    () => (comparison ? hitsShown({ hits: [...comparison.onlyB, ...comparison.changed] }, g) : []),
     [comparison, g],
   );
 
@@ -134,7 +152,7 @@ export function StepsStage(props: Props) {
   };
   const hitUnder = (note: number, x: number, i: number) => {
     const c = g.of(note);
-    return hitsInBar(pattern, g).find((h) => {
+    return hitsShown(pattern, g).find((h) => {
       if (h.note !== note) return false;
       const p = c.place(h, places.get(`${h.note} ${h.tick}`));
       return Math.abs(p.x - x) < c.hitW / 2 || p.cell === c.firstCell + i;
@@ -146,9 +164,11 @@ export function StepsStage(props: Props) {
     if (e.button !== 0 && e.button !== 2) return;
     stage.current?.setPointerCapture(e.pointerId);
     const p = at(e);
+    const cellNow = g.of(p.note).firstCell + p.i;
     useBench.setState((s) => ({
       lane: p.note,
-      cell: g.of(p.note).firstCell + p.i,
+      cell: cellNow,
+      bar: stepOf(pattern, cellNow, g.of(p.note).cell).bar,
       alsoLanes: s.alsoLanes.includes(p.note) ? s.alsoLanes : [],
     }));
     if (useReady.getState().heard) return; // what is tried is not edited
@@ -234,10 +254,10 @@ export function StepsStage(props: Props) {
   const selected = visible.find((h) => h.note === lane && mine.place(h).cell === cell);
   const laneNow = lanes.find((l) => l.note === lane);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
-  const step = cell - mine.firstCell + 1;
+  const step = stepName(pattern, g, lane, cell).toLowerCase();
   const said = selected
-    ? `${laneNow?.name}, step ${step}, velocity ${selected.velocity}, layer ${props.layerOf(lane, selected.velocity)}, ${lateness(ticksToMS(selected.tick - cell * mine.cell, bpm))}${selected.split > 1 ? `, split in ${selected.split}` : ''}${selected.skip ? `, chance ${100 - selected.skip} %` : ''}`
-    : `${laneNow?.name ?? ''}, step ${step}, empty`;
+    ? `${laneNow?.name}, ${step}, velocity ${selected.velocity}, layer ${props.layerOf(lane, selected.velocity)}, ${lateness(ticksToMS(selected.tick - cell * mine.cell, bpm))}${selected.split > 1 ? `, split in ${selected.split}` : ''}${selected.skip ? `, chance ${100 - selected.skip} %` : ''}`
+    : `${laneNow?.name ?? ''}, ${step}, empty`;
 
   const { nextStrip } = props;
   const keys = useCallback(
@@ -256,6 +276,7 @@ export function StepsStage(props: Props) {
       (h) => h.note === hoverLane.note && g.of(h.note).place(h).cell === g.of(h.note).firstCell + hover.i,
     );
   const cursorRow = lanes.findIndex((l) => l.note === lane);
+  const column = cell - mine.firstCell;
   return (
     <div
       ref={stage}
@@ -285,7 +306,7 @@ export function StepsStage(props: Props) {
           <g className={`f-${hoverLane.color}`}>
             <HitMark
               x={g.of(hoverLane.note).x(hover.i)}
-              y={hover.row * rowH + 16}
+              y={(hover.row + 0.5) * rowH}
               w={g.of(hoverLane.note).hitW}
               h={g.of(hoverLane.note).hitW * 0.867}
               velocities={[strikeVelocity]}
@@ -322,9 +343,9 @@ export function StepsStage(props: Props) {
           />
         )}
         <Small hits={differing} lanes={lanes} g={g} />
-        {!selected && cursorRow >= 0 && step >= 1 && step <= mine.cells && (
+        {!selected && cursorRow >= 0 && column >= 0 && column < mine.cells && (
           <Poly
-            pts={hex(mine.x(step - 1), cursorRow * rowH + 16, mine.hitW + 4, mine.hitW * 0.867 + 4)}
+            pts={hex(mine.x(column), (cursorRow + 0.5) * rowH, mine.hitW + 4, mine.hitW * 0.867 + 4)}
             fill="none"
             stroke="var(--ink)"
             strokeWidth={1.5}

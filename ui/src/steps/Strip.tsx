@@ -6,10 +6,11 @@ import type { HitsEdit } from '../model/edits';
 import { editPattern, strike, useBench } from '../app/state';
 import { Chip } from '../lanes/marks';
 import { leanOf, lateness, strokes, ticksToMS } from '../model/time';
-import { hitsInBar, pad, type StepsGeometry } from './geometry';
+import { hitsShown, pad, stepName, stepOf, type StepsGeometry } from './geometry';
 import { type StripMode, stripModes } from './keys';
 import { LaneTools } from './LaneTools';
-import { clamp, dragged, type Drawn, shownAs } from './strip';
+import { useDragged } from './dragged';
+import { clamp, dragged as draggedTo, type Drawn, shownAs } from './strip';
 
 const top = 4;
 const high = 76;
@@ -41,6 +42,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   const cell = useBench((s) => s.cell);
   const also = useBench((s) => s.alsoLanes);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
+  const dragged = useDragged((s) => s.now);
   const [draft, setDraft] = useState<Map<string, Hit>>(new Map());
   const [line, setLine] = useState<{ x0: number; y0: number; x1: number; y1: number; bend: number } | null>(
     null,
@@ -57,7 +59,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   };
   if (!lane) return <div className="strip" />;
   const chosen = new Set([lane.note, ...also]);
-  const hits = hitsInBar(pattern, g).filter((h) => chosen.has(h.note));
+  const hits = hitsShown(pattern, g).filter((h) => chosen.has(h.note));
   const mine = hits.filter((h) => h.note === lane.note);
   const place = (h: Hit) => g.of(h.note).place(h);
   const centred = mode === 'Timing' || mode === 'Pan';
@@ -75,12 +77,12 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
     }
     if (!hit) return;
     const { cell: column, x } = place(hit);
-    useBench.setState({ cell: column });
+    useBench.setState({ cell: column, bar: stepOf(pattern, column, g.of(hit.note).cell).bar });
     const share = clamp((top + high - py) / high, 0, 1);
     const next = new Map(now.current.draft);
     for (const h of hits)
       if (h === hit || (h.note !== lane.note && Math.abs(place(h).x - x) < 3))
-        next.set(key(h), dragged(next.get(key(h)) ?? h, share, px - x, drawn));
+        next.set(key(h), draggedTo(next.get(key(h)) ?? h, share, px - x, drawn));
     write(next);
   };
 
@@ -108,7 +110,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
         op: 'velocity',
         notes: [...chosen],
         fromBar: g.bar,
-        toBar: g.bar + 1,
+        toBar: g.bar + g.bars,
         how: 'line',
         amount: value(a.y0),
         to: value(b.y),
@@ -133,7 +135,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
     void editPattern(edit);
   };
 
-  const beats = pattern.meter.beats;
+  const beats = pattern.meter.beats * g.bars;
   const beatW = (g.width - 2 * pad) / beats;
   return (
     <div
@@ -168,7 +170,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
         {Array.from({ length: beats + 1 }, (_, b) => (
           // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
           <g key={b}>
-            {b % 2 === 1 && b < beats && (
+            {(b % pattern.meter.beats) % 2 === 1 && b < beats && (
               <rect x={pad + b * beatW} y={0} width={beatW} height={98} fill="var(--veil)" />
             )}
             <line x1={pad + b * beatW} x2={pad + b * beatW} y1={0} y2={98} stroke="var(--rule-strong)" />
@@ -208,7 +210,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
         )}
         <line x1={0} x2={g.width} y1={80.5} y2={80.5} stroke="var(--rule)" />
         {hits.map((old) => {
-          const h = draft.get(key(old)) ?? old;
+          const h = draft.get(key(old)) ?? (dragged?.was === old ? dragged.is : old);
           const p = place(h);
           const own = h.note === lane.note;
           const on = own && p.cell === cell;
@@ -267,7 +269,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
         )}
         {mine.length === 0 && (
           <text x={g.width / 2} y={50} textAnchor="middle">
-            {`${lane.name} has no hits in this bar: click its row above, and they show here`}
+            {`${lane.name} has no hits ${g.bars > 1 ? 'in these bars' : 'in this bar'}: click its row above, and they show here`}
           </text>
         )}
       </svg>
@@ -291,10 +293,16 @@ export function StripSide({
   const cell = useBench((s) => s.cell);
   const also = useBench((s) => s.alsoLanes);
   const typed = useBench((s) => s.typed);
+  const places = useBench((s) => s.places);
+  const dragged = useDragged((s) => s.now);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
   if (!lane) return <div className="stripside" />;
   const mine = g.of(lane.note);
-  const hit = hitsInBar(pattern, g).find((h) => h.note === lane.note && mine.place(h).cell === cell);
+  const written = hitsShown(pattern, g).find((h) => h.note === lane.note && mine.place(h).cell === cell);
+  const hit = dragged && dragged.was === written ? dragged.is : written;
+  // what swing, groove, leans and chance do to it
+  const sounds = written && places.get(`${written.note} ${written.tick}`);
+  const felt = written && sounds !== undefined ? ticksToMS(sounds - written.tick, bpm) : 0;
   const others = also.filter((n) => n !== lane.note).length;
   const own = pattern.lanes?.[lane.note];
   return (
@@ -308,10 +316,10 @@ export function StripSide({
       </div>
       <div
         className="row abs"
-        style={{ left: 12, top: 40, right: 12, gap: 10, whiteSpace: 'nowrap' }}
+        style={{ left: 12, top: 31, right: 12, gap: 10, whiteSpace: 'nowrap' }}
         data-id="hit-facts"
       >
-        <b>Step {cell - mine.firstCell + 1}</b>
+        <b>{stepName(pattern, g, lane.note, cell)}</b>
         {hit ? (
           <>
             <span>
@@ -329,7 +337,6 @@ export function StripSide({
                 layer <b>{layerOf(lane.note, hit.velocity)}</b>
               </span>
             )}
-            <span>{lateness(ticksToMS(leanOf(hit, mine.cell), bpm))}</span>
           </>
         ) : (
           <span className="lab">empty; Enter sets it</span>
@@ -341,7 +348,24 @@ export function StripSide({
           </span>
         )}
       </div>
-      <div className="abs" style={{ left: 10, top: 66 }}>
+      {hit && (
+        <div className="row abs" style={{ left: 12, top: 47, right: 12, gap: 10, whiteSpace: 'nowrap' }}>
+          <span>{lateness(ticksToMS(leanOf(hit, mine.cell), bpm))}</span>
+          {Math.abs(felt) >= 0.5 && (
+            <span
+              data-id="by-feel"
+              title="Where swing, groove, leans and chance let it sound; the hit stays as written"
+            >
+              <b>
+                {felt > 0 ? '+' : '−'}
+                {Math.abs(felt).toFixed(0)} ms
+              </b>{' '}
+              by feel
+            </span>
+          )}
+        </div>
+      )}
+      <div className="abs" style={{ left: 10, top: 67 }}>
         <Modes mode={mode} setMode={setMode} />
       </div>
     </div>

@@ -3,7 +3,15 @@
 import { readyTakes } from '../patterns/state';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { actionFor, type KeyLike } from '../app/actions';
-import { currentPattern, editPattern, strike, togglePanel, useBench } from '../app/state';
+import {
+  currentPattern,
+  editPattern,
+  showAcross,
+  strike,
+  toggleHeld,
+  togglePanel,
+  useBench,
+} from '../app/state';
 import { barTicks, cellOf, hitAt, msToTicks } from '../model/time';
 import { useReady } from '../patterns/state';
 import { useSounds } from '../sounds/state';
@@ -27,7 +35,7 @@ function replace(was: Hit, is: Hit) {
 const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
 
 /** The lane and cell the cursor moves to: in a lane with a grid of its own, the cell nearest in time. */
-function moveCursor(dx: number, dy: number, pattern: Pattern, lanes: Lane[]) {
+export function moveCursor(dx: number, dy: number, pattern: Pattern, lanes: Lane[]) {
   const s = useBench.getState();
   const row = clamp(lanes.findIndex((l) => l.note === s.lane) + dy, 0, lanes.length - 1);
   const lane = lanes[row]?.note ?? s.lane;
@@ -117,9 +125,12 @@ export function gridKey(
     right: () => moveCursor(1, 0, pattern, lanes),
     up: () => moveCursor(0, -1, pattern, lanes),
     down: () => moveCursor(0, 1, pattern, lanes),
-    home: () => moveCursor(Math.ceil((g.bar * barTicks(pattern)) / size) - s.cell, 0, pattern, lanes),
+    home: () => moveCursor(Math.ceil((s.bar * barTicks(pattern)) / size) - s.cell, 0, pattern, lanes),
     end: () =>
-      moveCursor(Math.ceil(((g.bar + 1) * barTicks(pattern)) / size) - 1 - s.cell, 0, pattern, lanes),
+      moveCursor(Math.ceil(((s.bar + 1) * barTicks(pattern)) / size) - 1 - s.cell, 0, pattern, lanes),
+    fewer: () => showAcross(Math.max(1, Math.floor(g.bars / 2))),
+    more: () => showAcross(Math.min(4, g.bars * 2)),
+    hold: () => toggleHeld(g.bar, g.bars),
     set: () => (hit ? erase() : put(s.strikeVelocity)),
     'set-full': () => (hit ? velocity(127) : put(127)),
     clear: erase,

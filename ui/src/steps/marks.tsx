@@ -6,7 +6,7 @@ import { showBar, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
-import { hitsInBar, pad, rowH, type StepsGeometry } from './geometry';
+import { hitsShown, pad, type StepsGeometry } from './geometry';
 
 export interface Props {
   pattern: Pattern;
@@ -19,7 +19,8 @@ export interface Props {
 }
 
 export const Cells = memo(function Cells({ shape, lanes, g }: Pick<Props, 'shape' | 'lanes' | 'g'>) {
-  const beats = shape.meter.beats;
+  const { rowH } = g;
+  const beats = shape.meter.beats * g.bars;
   const beatW = (g.width - 2 * pad) / beats;
   const height = lanes.length * rowH;
   const perBeat = beatTicks(shape);
@@ -40,10 +41,16 @@ export const Cells = memo(function Cells({ shape, lanes, g }: Pick<Props, 'shape
       {Array.from({ length: beats + 1 }, (_, b) => (
         // oxlint-disable-next-line react/no-array-index-key -- a beat is its place
         <g key={b}>
-          {b % 2 === 1 && b < beats && (
+          {(b % shape.meter.beats) % 2 === 1 && b < beats && (
             <rect x={pad + b * beatW} y={0} width={beatW} height={height} fill="var(--veil)" />
           )}
-          <line x1={pad + b * beatW} x2={pad + b * beatW} y1={0} y2={height} stroke="var(--rule-strong)" />
+          <line
+            x1={pad + b * beatW}
+            x2={pad + b * beatW}
+            y1={0}
+            y2={height}
+            stroke={b % shape.meter.beats === 0 && b > 0 && b < beats ? 'var(--ink-2)' : 'var(--rule-strong)'}
+          />
         </g>
       ))}
       {lanes.map((l, r) => {
@@ -111,7 +118,7 @@ export const Hits = memo(function Hits({
         if (!at) return null;
         const c = g.of(h.note);
         const place = c.place(h, places?.get(`${h.note} ${h.tick}`));
-        const y = at.r * rowH + rowH / 2;
+        const y = at.r * g.rowH + g.rowH / 2;
         return (
           <OneHit
             key={keyOf(h.note, place.cell - c.firstCell)}
@@ -192,7 +199,7 @@ export const Small = memo(function Small({ hits, lanes, g }: Pick<Props, 'lanes'
         return (
           <g key={`${h.note} ${h.tick}`} className={`f-${at.l.color}`}>
             <Poly
-              pts={hex(g.of(h.note).place(h).x, at.r * rowH + rowH / 2, 10, 9)}
+              pts={hex(g.of(h.note).place(h).x, at.r * g.rowH + g.rowH / 2, 10, 9)}
               fill="var(--c)"
               stroke="var(--e)"
               opacity={0.75}
@@ -207,7 +214,7 @@ export const Small = memo(function Small({ hits, lanes, g }: Pick<Props, 'lanes'
 /** Where a lane shorter than the pattern is heard again in the bar shown. */
 export const Again = memo(function Again({ pattern, lanes, g }: Pick<Props, 'pattern' | 'lanes' | 'g'>) {
   const from = g.bar * barTicks(pattern);
-  const to = from + barTicks(pattern);
+  const to = from + g.bars * barTicks(pattern);
   return (
     <g pointerEvents="none">
       {lanes.map((l, r) => {
@@ -221,7 +228,7 @@ export const Again = memo(function Again({ pattern, lanes, g }: Pick<Props, 'pat
             return ticks.map((t) => (
               <g key={`${h.note} ${t}`} className={`f-${l.color}`}>
                 <Poly
-                  pts={hex(g.at(t), r * rowH + rowH / 2, 16, 14)}
+                  pts={hex(g.at(t), r * g.rowH + g.rowH / 2, 16, 14)}
                   fill="var(--c)"
                   opacity={0.25 + (0.3 * h.velocity) / 127}
                   stroke="var(--e)"
@@ -269,7 +276,7 @@ export const Halos = memo(function Halos({
   const row = new Map(lanes.map((l, r) => [l.note, { l, r }]));
   return (
     <g ref={layer} className="halos" pointerEvents="none">
-      {hitsInBar(pattern, g).map((h) => {
+      {hitsShown(pattern, g).map((h) => {
         const at = row.get(h.note);
         if (!at) return null;
         const c = g.of(h.note);
@@ -280,7 +287,7 @@ export const Halos = memo(function Halos({
             id={`${h.note} ${h.tick}`}
             color={at.l.color}
             x={place.x}
-            y={at.r * rowH + rowH / 2}
+            y={at.r * g.rowH + g.rowH / 2}
             w={g.hitW}
             split={h.split > 1}
           />
@@ -317,11 +324,10 @@ export function Playhead({ pattern, g, height }: Pick<Props, 'pattern' | 'g'> & 
         const tick = ticksAt(r.atS, s.project?.settings.bpm ?? 92) % (pattern.bars * barTicks(pattern));
         const bar = Math.floor(tick / barTicks(pattern));
         // the page turns by itself, but not under a hand
-        if (r.playing && s.follow && bar !== s.bar && bar < pattern.bars && !handsBusy()) showBar(bar);
+        const shown = bar >= g.bar && bar < g.bar + g.bars;
+        if (r.playing && s.follow && !s.held && !shown && bar < pattern.bars && !handsBusy()) showBar(bar);
         if (!line.current) return;
-        const inBar = tick - g.bar * barTicks(pattern);
-        const here = r.playing && inBar >= 0 && inBar < barTicks(pattern);
-        line.current.style.display = here ? '' : 'none';
+        line.current.style.display = r.playing && shown ? '' : 'none';
         // the line passes a column's centre as that column sounds
         const x = Math.min(g.width - 2, g.at(tick));
         line.current.setAttribute('transform', `translate(${x.toFixed(1)} 0)`);
