@@ -209,8 +209,8 @@ func TestFeelPatternsAndReadyOnes(t *testing.T) {
 	_ = eval[bool](w, `([...document.querySelectorAll('[data-id="feel-panel"] .ant-segmented-item')].find(e=>e.textContent.endsWith('alone')).click(),true)`)
 	w.saved()
 	w.click(`[data-id="groove-menu"]`)
-	w.until("the menu", `[...document.querySelectorAll('.ant-dropdown-menu-item')].some(e=>e.textContent.startsWith('Take the groove'))`)
-	_ = eval[bool](w, `([...document.querySelectorAll('.ant-dropdown-menu-item')].find(e=>e.textContent.startsWith('Take the groove')).click(),true)`)
+	w.until("the menu", `[...document.querySelectorAll('.ant-dropdown-menu-item')].some(e=>e.textContent.startsWith('Keep the groove'))`)
+	_ = eval[bool](w, `([...document.querySelectorAll('.ant-dropdown-menu-item')].find(e=>e.textContent.startsWith('Keep the groove')).click(),true)`)
 	w.until("it is laid over", `document.querySelector('[aria-label="Groove time"]')!==null`)
 	w.saved()
 	copied := b.patterns(id)[2]

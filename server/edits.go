@@ -24,6 +24,7 @@ type (
 		RevisionOf
 		Edits []service.Edit `json:"edits" required:"true" minItems:"1" maxItems:"1000"`
 		Label string         `json:"label,omitempty" maxLength:"200"` // what the history calls them together
+		Join  string         `json:"join,omitempty" maxLength:"64"`   // edits of one name that follow each other are one step
 	}
 	jumpRequest struct {
 		RevisionOf
@@ -73,7 +74,7 @@ type (
 func (s *Server) addEditRoutes(api *echo.Group) {
 	handle(s, api, http.MethodPost, "/projects/:project/edits", "edit", "Edit documents of a project, all or none, as one step of the history; replies with what changed",
 		func(c *echo.Context, r editsRequest) (Changed, error) {
-			done, results, err := s.bench.Edit(c.Request().Context(), r.Project, r.Revision, service.Edits{Edits: r.Edits, Label: r.Label})
+			done, results, err := s.bench.Edit(c.Request().Context(), r.Project, r.Revision, service.Edits{Edits: r.Edits, Label: r.Label, Join: r.Join})
 			return s.changed(r.RevisionOf, done, results, err)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/try", "tryEdits", "What edits would lead to, and what that sounds; nothing is kept",

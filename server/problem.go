@@ -25,6 +25,7 @@ import (
 	"hexachord/core/project"
 	"hexachord/core/ready"
 	"hexachord/core/sound"
+	"hexachord/core/take"
 	"hexachord/format/archive"
 	"hexachord/format/bundle"
 	"hexachord/format/mapcsv"
@@ -82,6 +83,8 @@ var known = []struct {
 	{ready.ErrNone, http.StatusNotFound, "That is not here"},
 	{feel.ErrSwing, http.StatusUnprocessableEntity, "That swing cannot be played"},
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
+	{take.ErrStrike, http.StatusUnprocessableEntity, "That was not played so"},
+	{project.ErrPass, http.StatusUnprocessableEntity, "That pass cannot be recorded"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},
 	{midnam.ErrMIDNAM, http.StatusUnprocessableEntity, "This MIDNAM file cannot be used"},
 	{mapcsv.ErrCSV, http.StatusUnprocessableEntity, "This table cannot be used"},

@@ -67,6 +67,7 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	s.addProjectRoutes(api)
 	s.addEditRoutes(api)
 	s.addPatternRoutes(api)
+	s.addPlayingRoutes(api)
 	s.addReadyRoutes(api)
 	s.addRecordingRoutes(api)
 	s.addShelfRoutes(api)

@@ -29,6 +29,8 @@ type Edit struct {
 type Edits struct {
 	Edits []Edit
 	Label string // overrides the words of the history; "" leaves them to the first edit
+	// Join makes edits of one name that follow each other one step; "" joins none.
+	Join string
 }
 
 // Edit makes edits on a project, on the newest state when what they touch was not changed since the revision they were made
@@ -45,7 +47,7 @@ func (b *Bench) Edit(ctx context.Context, projectID string, revision int64, aske
 			}
 		}
 	}
-	done, results, err := b.do(projectID, revision, asked.Label, steps...)
+	done, results, err := b.joined(projectID, revision, asked.Label, asked.Join, steps...)
 	if err != nil {
 		return done, nil, err
 	}
@@ -61,6 +63,11 @@ func (b *Bench) Edit(ctx context.Context, projectID string, revision int64, aske
 
 // do makes steps on a project.
 func (b *Bench) do(projectID string, revision int64, label string, steps ...project.Step) (store.Done, []project.Result, error) {
+	return b.joined(projectID, revision, label, "", steps...)
+}
+
+// joined makes steps on a project, as one step of the history with those before that joined the same name.
+func (b *Bench) joined(projectID string, revision int64, label, join string, steps ...project.Step) (store.Done, []project.Result, error) {
 	var results []project.Result
 	scope := func(p project.Project) project.Scope {
 		var all project.Scope
@@ -69,7 +76,7 @@ func (b *Bench) do(projectID string, revision int64, label string, steps ...proj
 		}
 		return all
 	}
-	done, err := b.Store.Edit(projectID, revision, b, scope, func(d *project.Draft) (string, error) {
+	done, err := b.Store.Edit(projectID, revision, b, join, scope, func(d *project.Draft) (string, error) {
 		var words string
 		var err error
 		words, results, err = apply(d, steps)
@@ -298,6 +305,20 @@ func (b *Bench) Sound(p project.Project, s Sounding) (Sounds, error) {
 		return Sounds{}, err
 	}
 	return b.SoundOf(p, pt, s)
+}
+
+// SoundPassAlone finds what one recorded pass sounds with nothing else of its pattern.
+func (b *Bench) SoundPassAlone(p project.Project, id string, rate int) (Sounds, error) {
+	pass, err := p.Pass(id)
+	if err != nil {
+		return Sounds{}, err
+	}
+	pt, err := p.Pattern(pass.Pattern)
+	if err != nil {
+		return Sounds{}, err
+	}
+	pt.Hits = pass.Hits(pt)
+	return b.SoundOf(p, pt, Sounding{Rate: rate})
 }
 
 // SoundOf finds what a pattern that need not be the project's sounds with its kit, feel and tempo.

@@ -41,12 +41,12 @@ func TestWhatIsHeldIsWhatIsOnDisk(t *testing.T) {
 		pick := func() string { return p.Patterns[rng.IntN(len(p.Patterns))].ID }
 		switch what := rng.IntN(9); {
 		case what == 0 || len(p.Patterns) == 0:
-			_, err = s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) {
+			_, err = s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) {
 				_, err := d.AddPattern(pattern.Pattern{Name: fmt.Sprint(n), Bars: 1, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}})
 				return "add", err
 			})
 		case what == 1 && len(p.Patterns) > 2:
-			_, err = s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) {
+			_, err = s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) {
 				return "remove", d.Remove(project.KindPattern, pick())
 			})
 		case what == 2:
@@ -56,14 +56,14 @@ func TestWhatIsHeldIsWhatIsOnDisk(t *testing.T) {
 		case what == 4:
 			_, err = s.JumpTo(id, p.Revision, int64(rng.IntN(3)))
 		case what == 5:
-			_, err = s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) {
+			_, err = s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) {
 				_, err := d.AddGroove(feel.Groove{Name: "g", Meter: music.CommonTime, Grid: music.Sixteenths, Cells: make([]feel.GrooveCell, 16)})
 				set := p.Settings
 				set.BPM = 60 + float64(n)
 				return "groove and tempo", errors.Join(err, d.PutSettings(set))
 			})
 		case what == 6: // refused: nothing of it may be held
-			_, err = s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) {
+			_, err = s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) {
 				_, _, err := d.EditPattern(pick(), pattern.Edit{Hits: &pattern.Hits{Put: []pattern.Hit{{Note: 40, Tick: 0, Velocity: 90}}}})
 				return "never", errors.Join(err, errors.New("no"))
 			})
@@ -75,7 +75,7 @@ func TestWhatIsHeldIsWhatIsOnDisk(t *testing.T) {
 			}
 			continue
 		default:
-			_, err = s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) {
+			_, err = s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) {
 				_, _, err := d.EditPattern(pick(), pattern.Edit{Hits: &pattern.Hits{Put: []pattern.Hit{{Note: rng.IntN(128), Tick: rng.IntN(3840), Velocity: 1 + rng.IntN(127)}}}})
 				return "hit", err
 			})
@@ -122,7 +122,7 @@ func begin(t testing.TB, s *Store) string {
 
 // do makes an edit of core's on a revision.
 func do(s *Store, id string, revision int64, e project.Edit) (Done, error) {
-	return s.Edit(id, revision, world{}, e.Scope, e.Apply)
+	return s.Edit(id, revision, world{}, "", e.Scope, e.Apply)
 }
 
 func hitAt(p project.Project, note, tick int) project.Edit {
@@ -265,5 +265,66 @@ func BenchmarkJump16000(b *testing.B) {
 			b.Fatal(err)
 		}
 		at = 16000 - at
+	}
+}
+
+// Edits that join a name are one step of the history, undone and redone at once; another edit in between ends the step.
+func TestJoinedEditsAreOneStep(t *testing.T) {
+	s, err := Open(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	id := begin(t, s)
+	p, err := s.Load(id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	hits := func(p project.Project) string {
+		body, err := json.Marshal(p.Patterns)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(body)
+	}
+	first := hits(p)
+	revision := p.Revision
+	put := func(join string, tick int) {
+		t.Helper()
+		e := hitAt(p, 36, tick)
+		done, err := s.Edit(id, revision, world{}, join, e.Scope, e.Apply)
+		if err != nil {
+			t.Fatal(err)
+		}
+		revision = done.Project.Revision
+	}
+	before, err := s.History(id, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for tick := range 5 {
+		put("pass", tick)
+	}
+	put("", 100)
+	put("pass", 200)
+	after, err := s.History(id, 0)
+	if err != nil || len(after) != len(before)+3 {
+		t.Fatalf("%d steps more: %v", len(after)-len(before), err)
+	}
+	var all []string
+	for range 3 {
+		done, err := s.Undo(id, revision)
+		if err != nil {
+			t.Fatal(err)
+		}
+		revision = done.Project.Revision
+		all = append(all, hits(done.Project))
+	}
+	if all[2] != first {
+		t.Errorf("undone, the project is another")
+	}
+	done, err := s.Redo(id, revision)
+	if err != nil || hits(done.Project) != all[1] {
+		t.Errorf("redone, the five are not back: %v", err)
 	}
 }

@@ -38,8 +38,9 @@ func (c Conflict) Is(target error) bool { return target == ErrStale }
 
 // Edit runs edit as one transaction on the project and keeps what undo needs under the label that edit returns. What had been
 // undone can no longer be redone after it. An edit that changes nothing leaves no trace. An edit made on an older revision
-// is laid over the newer state when nothing in its scope was changed since; else it is refused with a Conflict.
-func (s *Store) Edit(projectID string, revision int64, w project.World, scope func(project.Project) project.Scope, edit func(*project.Draft) (label string, err error)) (Done, error) {
+// is laid over the newer state when nothing in its scope was changed since; else it is refused with a Conflict. An edit that joins
+// a name becomes one step with the edit before it when that joined the same; "" joins none.
+func (s *Store) Edit(projectID string, revision int64, w project.World, join string, scope func(project.Project) project.Scope, edit func(*project.Draft) (label string, err error)) (Done, error) {
 	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Key, []project.Change, error) {
 		others, err := p.between(revision, scope)
 		if err != nil {
@@ -51,21 +52,44 @@ func (s *Store) Edit(projectID string, revision int64, w project.World, scope fu
 			return p, others, nil, err
 		}
 		changes := d.Changes()
-		text, err := json.Marshal(changes)
+		at, together, err := joins(db, projectID, p.historyAt, join, changes)
 		if err != nil {
 			return p, nil, nil, err
 		}
-		if err := db.Where("project_id = ? and number > ?", projectID, p.historyAt).Delete(&historyRow{}).Error; err != nil {
+		text, err := json.Marshal(together)
+		if err != nil {
 			return p, nil, nil, err
 		}
-		at := p.historyAt + 1
-		if err := db.Omit("Project").Create(&historyRow{ProjectID: projectID, Number: at, Label: label, Changes: text, At: time.Now()}).Error; err != nil {
+		if err := db.Where("project_id = ? and number >= ?", projectID, at).Delete(&historyRow{}).Error; err != nil {
+			return p, nil, nil, err
+		}
+		if err := db.Omit("Project").Create(&historyRow{ProjectID: projectID, Number: at, Label: label, Changes: text, At: time.Now(), Joined: join}).Error; err != nil {
 			return p, nil, nil, err
 		}
 		next := d.State
 		next.Undo, next.Redo = label, ""
 		return p.with(next, at, edited{label: label, changes: changes}), others, changes, s.keep(db, next, touchedBy(changes))
 	})
+}
+
+// joins finds the number of the history's row for an edit, and what the row says was changed: with the edit before it when both join one
+// name.
+func joins(db *gorm.DB, projectID string, at int64, join string, changes []project.Change) (int64, []project.Change, error) {
+	if join == "" || at == 0 {
+		return at + 1, changes, nil
+	}
+	var last historyRow
+	if err := db.Omit("Project").First(&last, "project_id = ? and number = ?", projectID, at).Error; err != nil {
+		return 0, nil, notFound(err, "the last edit")
+	}
+	if last.Joined != join {
+		return at + 1, changes, nil
+	}
+	var before []project.Change
+	if err := json.Unmarshal(last.Changes, &before); err != nil {
+		return 0, nil, fmt.Errorf("edit %d of the history cannot be read: %w", at, err)
+	}
+	return at, project.Joined(before, changes), nil
 }
 
 // between are the documents changed since a revision; a Conflict when the scope touches one of the changes.

@@ -38,6 +38,7 @@ var migrations = []func(*gorm.DB) error{
 		"ALTER TABLE `kits` ADD COLUMN `trashed_at` datetime",
 		"ALTER TABLE `maps` ADD COLUMN `trashed_at` datetime",
 	),
+	tables("ALTER TABLE `history` ADD COLUMN `joined` text NOT NULL DEFAULT ''"),
 }
 
 func tables(statements ...string) func(*gorm.DB) error {

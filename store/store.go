@@ -74,6 +74,7 @@ type historyRow struct {
 	Label     string
 	Changes   []byte `gorm:"not null"`
 	At        time.Time
+	Joined    string     // edits of one name, one after the other, are one row
 	Project   projectRow `gorm:"constraint:OnDelete:CASCADE"`
 }
 

@@ -26,7 +26,7 @@ func tempo(t *testing.T, s *Store, id string, bpm float64) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) {
+	_, err = s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) {
 		settings := d.Settings
 		settings.BPM = bpm
 		return "Tempo", d.PutSettings(settings)
@@ -52,7 +52,7 @@ func TestTheTrashKeepsProjectsWhole(t *testing.T) {
 	if _, err := s.Load(id); !errors.Is(err, ErrTrashed) {
 		t.Errorf("loading from the trash: %v", err)
 	}
-	_, err := s.Edit(id, p.Revision, world{}, everything, func(d *project.Draft) (string, error) { return "x", d.PutMap(drummap.GeneralMIDI()) })
+	_, err := s.Edit(id, p.Revision, world{}, "", everything, func(d *project.Draft) (string, error) { return "x", d.PutMap(drummap.GeneralMIDI()) })
 	if !errors.Is(err, ErrTrashed) {
 		t.Errorf("editing in the trash: %v", err)
 	}

@@ -24,6 +24,7 @@ const (
 	KindPattern   Kind = "pattern"
 	KindRecording Kind = "recording"
 	KindGroove    Kind = "groove"
+	KindPass      Kind = "pass"
 )
 
 // only is the ID of the one document of a kind that a project has one of.
@@ -70,6 +71,7 @@ var kinds = map[Kind]kindFacts{
 	KindPattern:   kindOf(zero[pattern.Pattern], pattern.Pattern.Check),
 	KindRecording: kindOf(zero[Recording], Recording.Check),
 	KindGroove:    kindOf(zero[feel.Groove], feel.Groove.Check),
+	KindPass:      kindOf(zero[Pass], Pass.Check),
 }
 
 // ErrDocument is a document that cannot be understood.

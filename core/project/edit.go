@@ -29,6 +29,8 @@ type Edit struct {
 	Regrid        *Regrid        `json:"regrid,omitempty"`
 	Flip          *Flip          `json:"flip,omitempty"`
 	Keep          *Keep          `json:"keep,omitempty"`
+	RecordPass    *RecordPass    `json:"recordPass,omitempty"`
+	Pass          *PassEdit      `json:"pass,omitempty"`
 }
 
 // Step is one way to change a project.

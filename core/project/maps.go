@@ -48,6 +48,9 @@ func (e *MapEdit) Apply(d *Draft) (string, error) {
 			if _, _, err := d.EditPattern(pt.ID, pattern.Edit{Renote: &pattern.Renote{Moves: e.Moves}}); err != nil {
 				return "", err
 			}
+			if err := d.renotePasses(pt.ID, e.Moves); err != nil {
+				return "", err
+			}
 		}
 	}
 	return label, nil
@@ -77,7 +80,7 @@ func (e *MapEdit) Scope(Project) Scope {
 			s.Kinds = append(s.Kinds, KindKit)
 		}
 		if e.MoveHits {
-			s.Kinds = append(s.Kinds, KindPattern)
+			s.Kinds = append(s.Kinds, KindPattern, KindPass)
 		}
 	}
 	return s
@@ -205,7 +208,9 @@ func (r *CarryRequest) Apply(d *Draft) (string, error) {
 				_, err = d.AddPattern(moved)
 			}
 		} else {
-			_, _, err = d.EditPattern(pt.ID, e)
+			if _, _, err = d.EditPattern(pt.ID, e); err == nil {
+				err = d.renotePasses(pt.ID, moves)
+			}
 		}
 		if err != nil {
 			return "", err
@@ -214,4 +219,4 @@ func (r *CarryRequest) Apply(d *Draft) (string, error) {
 	return fmt.Sprintf("Carry %d patterns to %s", n, r.To.Name), nil
 }
 
-func (r *CarryRequest) Scope(Project) Scope { return Scope{Kinds: []Kind{KindPattern}} }
+func (r *CarryRequest) Scope(Project) Scope { return Scope{Kinds: []Kind{KindPattern, KindPass}} }

@@ -176,10 +176,19 @@ func (e *RemovePattern) Apply(d *Draft) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	for _, pass := range d.Passes {
+		if pass.Value.Pattern == e.ID {
+			if err := d.Remove(KindPass, pass.ID); err != nil {
+				return "", err
+			}
+		}
+	}
 	return "Remove the pattern " + p.Name, d.Remove(KindPattern, e.ID)
 }
 
-func (e *RemovePattern) Scope(Project) Scope { return Scope{Keys: []Key{{KindPattern, e.ID}}} }
+func (e *RemovePattern) Scope(Project) Scope {
+	return Scope{Keys: []Key{{KindPattern, e.ID}}, Kinds: []Kind{KindPass}}
+}
 
 // WriteFeel writes what is laid over a pattern into its hits.
 type WriteFeel struct {

@@ -37,6 +37,7 @@ type Project struct {
 	Patterns   []Stored[pattern.Pattern]
 	Recordings []Stored[Recording]
 	Grooves    []Stored[feel.Groove]
+	Passes     []Stored[Pass]
 	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
 }
 
@@ -112,8 +113,8 @@ func NewState(id, name string, revision int64, docs []Document) State {
 	for _, d := range docs {
 		s.docs[d.Key] = d
 	}
-	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}}
-	s.arrange(KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove)
+	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}, Passes: []Stored[Pass]{}}
+	s.arrange(KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass)
 	return s
 }
 
@@ -139,6 +140,8 @@ func (s *State) arrange(which ...Kind) {
 			s.Recordings = listed[Recording](s.docs, k)
 		case KindGroove:
 			s.Grooves = listed[feel.Groove](s.docs, k)
+		case KindPass:
+			s.Passes = listed[Pass](s.docs, k)
 		}
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/project"
+	"hexachord/core/take"
 )
 
 // Project is everything a window shows of a project.
@@ -27,12 +28,42 @@ type Project struct {
 	Patterns   []project.Stored[pattern.Pattern] `json:"patterns"`
 	Recordings []Recording                       `json:"recordings"`
 	Grooves    []project.Stored[feel.Groove]     `json:"grooves"`
+	Passes     []Pass                            `json:"passes"`
 	Undo       string                            `json:"undo"` // what undo would take back, "" for nothing
 	Redo       string                            `json:"redo"`
 	Missing    []NoLane                          `json:"missing"`  // notes that patterns use and no lane has
 	Swatches   []drummap.Swatch                  `json:"swatches"` // of the lane colours that are a person's own
 	Ladders    []Ladder                          `json:"ladders"`  // what is wrong with pads' layers
 	Codes      map[int]string                    `json:"codes"`    // for each lane (note) a two-letter code no other lane has
+}
+
+// Pass is a recorded pass as a window lists it.
+type Pass struct {
+	ID       string        `json:"id"`
+	Pattern  string        `json:"pattern"` // its ID
+	Hits     int           `json:"hits"`
+	Notes    []int         `json:"notes"` // the lanes it was played on
+	Keys     []pattern.Key `json:"keys"`  // the hits it wrote
+	Replace  bool          `json:"replace"`
+	Muted    bool          `json:"muted"`
+	Quantise take.Quantise `json:"quantise"`
+	// LeanMS is how far off the grid it was played in the mean, ms late (early below 0), and Softest and Hardest its velocities.
+	LeanMS  float64 `json:"leanMS"`
+	Softest int     `json:"softest"`
+	Hardest int     `json:"hardest"`
+}
+
+func pass(p project.Project, s project.Stored[project.Pass]) Pass {
+	v := Pass{ID: s.ID, Pattern: s.Value.Pattern, Hits: len(s.Value.Played), Notes: s.Value.Notes(), Keys: s.Value.Keys(), Replace: s.Value.Replace,
+		Muted: s.Value.Muted, Quantise: s.Value.Quantise, Softest: 127}
+	pt, err := p.Pattern(s.Value.Pattern)
+	for _, played := range s.Value.Played {
+		v.Softest, v.Hardest = min(v.Softest, played.Velocity), max(v.Hardest, played.Velocity)
+		if err == nil {
+			v.LeanMS += StrikeLean(p, pt, played.Note, music.Seconds(played.At, p.Settings.BPM)) / float64(len(s.Value.Played))
+		}
+	}
+	return v
 }
 
 // Ladder are the velocities at which a pad's layers leave a gap, or lie over each other.
@@ -68,7 +99,10 @@ type Recording struct {
 func Of(p project.Project) Project {
 	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
-		Recordings: []Recording{}}
+		Recordings: []Recording{}, Passes: []Pass{}}
+	for _, s := range p.Passes {
+		v.Passes = append(v.Passes, pass(p, s))
+	}
 	for _, r := range p.Recordings {
 		v.Recordings = append(v.Recordings, recording(p, r))
 	}
@@ -166,6 +200,8 @@ type Patch struct {
 	PatternIDs []string                       `json:"patternIds,omitempty"`
 	Recordings *[]Recording                   `json:"recordings,omitempty"`
 	Grooves    *[]project.Stored[feel.Groove] `json:"grooves,omitempty"`
+	Passes     []Pass                         `json:"passes,omitempty"`  // those that came or changed
+	PassIDs    *[]string                      `json:"passIds,omitempty"` // all there are now in their order, when one came or went
 	Missing    *[]NoLane                      `json:"missing,omitempty"`
 	Swatches   *[]drummap.Swatch              `json:"swatches,omitempty"`
 	Ladders    *[]Ladder                      `json:"ladders,omitempty"`
@@ -220,6 +256,7 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 	if listChanged && out.PatternIDs == nil {
 		out.PatternIDs = []string{""} // none is left
 	}
+	out.Passes, out.PassIDs = passesOf(p, others, changes)
 	if p.Name == "" || p.Name == project.Unnamed {
 		out.Title = p.Title()
 	}
@@ -251,6 +288,35 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 		out.Missing = &m
 	}
 	return out
+}
+
+// passesOf are the passes that came or changed, and the list of all when one came or went.
+func passesOf(p project.Project, others []project.Key, changes []project.Change) (changed []Pass, ids *[]string) {
+	touched := map[string]bool{}
+	all := false
+	for _, k := range others {
+		if k.Kind == project.KindPass {
+			touched[k.ID], all = true, true
+		}
+	}
+	for _, c := range changes {
+		if c.Kind == project.KindPass {
+			touched[c.ID] = true
+			all = all || c.Before == nil || c.After == nil
+		}
+	}
+	if all {
+		ids = &[]string{}
+	}
+	for _, s := range p.Passes {
+		if touched[s.ID] {
+			changed = append(changed, pass(p, s))
+		}
+		if all {
+			*ids = append(*ids, s.ID)
+		}
+	}
+	return changed, ids
 }
 
 // merged puts changes of one pattern together: what is in it now of what came, and what is not of what went.

@@ -1,0 +1,162 @@
+package take
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"hexachord/core/feel"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+	"hexachord/core/play"
+)
+
+func loopOf(bars int, f feel.Feel) Loop {
+	return Loop{BPM: 92, Pattern: pattern.Pattern{Bars: bars, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}}, Feel: f}
+}
+
+// soundsAt is where a hit of one lane sounds, in seconds, as the player is given it.
+func soundsAt(l Loop, h pattern.Hit) float64 {
+	p := l.Pattern
+	p.Hits = []pattern.Hit{h}
+	return play.Cues(p, l.Feel, l.BPM, play.Table{}, nil).Strokes[0].AtS
+}
+
+// What is played at any moment sounds at that moment again, whatever swing, groove and lean are in force: within a tick and a half, and
+// but for moments that no hit can sound at, where a swung line leaves a gap.
+func TestWhatIsPlayedSoundsWhereItWasPlayed(t *testing.T) {
+	groove := feel.Groove{Name: "late", Meter: music.CommonTime, Grid: music.Sixteenths, Cells: make([]feel.GrooveCell, 16)}
+	for i := range groove.Cells {
+		groove.Cells[i] = feel.GrooveCell{LeanTicks: float64(i%5) * 7, Level: 1, Hits: 1}
+	}
+	grooved := feel.Feel{Swing: feel.Swing{Percent: 50, Grid: music.Sixteenths}, Groove: feel.GrooveUse{ID: "g", Time: 100, NoSwing: true}}
+	feels := map[string]feel.Feel{
+		"straight": feel.Straight,
+		"swung":    {Swing: feel.Swing{Percent: 62, Grid: music.Sixteenths}},
+		"eighths":  {Swing: feel.Swing{Percent: 58, Grid: "1/8"}},
+		"leaning":  {Swing: feel.Swing{Percent: 50, Grid: music.Sixteenths}, LaneLeanMS: map[int]float64{38: 22}},
+		"grooved":  grooved.With(&groove),
+	}
+	rng := rand.New(rand.NewPCG(3, 14))
+	for name, f := range feels {
+		l := loopOf(2, f)
+		seconds := music.Seconds(float64(l.Pattern.LengthTicks()), l.BPM)
+		gaps := 0
+		for range 2000 {
+			at := rng.Float64() * (seconds - 0.1)
+			p := l.Play(Strike{Note: 38, AtS: at, Velocity: 90})
+			p.Tick = l.Tick(p, Quantise{})
+			off := math.Abs(soundsAt(l, p.Hit()) - at)
+			if off > music.Seconds(1.5, l.BPM) {
+				if gaps++; off > 0.04 {
+					t.Errorf("%s: played at %.4f s it sounds %.1f ms away", name, at, 1000*off)
+				}
+			}
+		}
+		if share := float64(gaps) / 2000; name == "straight" && gaps > 0 || share > 0.15 {
+			t.Errorf("%s: %.1f %% of all moments cannot be kept", name, 100*share)
+		}
+	}
+}
+
+// A strike just before the loop's end that belongs to its first line lands before it; one that belongs to the last step stays; bars that are
+// held alone go round by themselves.
+func TestTheEndOfTheLoopIsItsBeginning(t *testing.T) {
+	straight := loopOf(2, feel.Straight)
+	swung := loopOf(2, feel.Feel{Swing: feel.Swing{Percent: 66, Grid: music.Sixteenths}})
+	held := straight
+	held.FromBar, held.ToBar = 1, 2
+	late := swung.late(38, 7680-240, 240)
+	for _, c := range []struct {
+		words string
+		l     Loop
+		ticks float64
+		want  int
+	}{
+		{"20 ticks early for bar 1", straight, 7660, -20},
+		{"on the last step", straight, 7440, 7440},
+		{"late on the last step", straight, 7540, 7540},
+		{"on the swung last step", swung, 7440 + late, 7440},
+		{"a little early for bar 1, swung", swung, 7665, -15},
+		{"a whole time through later", straight, 7680 + 480, 480},
+		{"before the beginning", straight, -30, -30},
+		{"early for the held bar", held, 7660, 3840 - 20},
+		{"in the held bar", held, 4800, 4800},
+	} {
+		s := Strike{Note: 38, AtS: music.Seconds(c.ticks, 92), Velocity: 80}
+		if got := c.l.Tick(c.l.Play(s), Quantise{}); got != c.want {
+			t.Errorf("%s: written at %d, not %d", c.words, got, c.want)
+		}
+	}
+}
+
+// A performance with human timing, ±12 ms, quantised to sixteenths lands on exactly the cells that were meant; half as strongly, every
+// deviation is halved; not at all, it stays.
+func TestAHumanPerformanceIsQuantised(t *testing.T) {
+	rng := rand.New(rand.NewPCG(12, 7))
+	for _, f := range []feel.Feel{feel.Straight, {Swing: feel.Swing{Percent: 58, Grid: music.Sixteenths}}} {
+		l := loopOf(8, f)
+		for cell := range 8 * 16 {
+			meant := cell * 240
+			at := soundsAt(l, pattern.Hit{Note: 42, Tick: meant, Velocity: 100}) + (2*rng.Float64()-1)*0.012
+			p := l.Play(Strike{Note: 42, AtS: at, Velocity: 100})
+			whole, half, none := l.Tick(p, Quantise{Strength: 100}), l.Tick(p, Quantise{Strength: 50}), l.Tick(p, Quantise{})
+			if whole != meant {
+				t.Errorf("cell %d: quantised to %d", cell, whole)
+			}
+			if d := float64(none-meant)/2 - float64(half-meant); math.Abs(d) > 0.5 {
+				t.Errorf("cell %d: leaning by %d it leans by %d at half strength", cell, none-meant, half-meant)
+			}
+		}
+	}
+	l := loopOf(1, feel.Straight)
+	if got := l.Tick(l.Play(Strike{Note: 42, AtS: music.Seconds(3839, 92), Velocity: 1}), Quantise{Grid: "1/8", Strength: 100}); got != 0 {
+		t.Errorf("quantised beyond the end: %d", got)
+	}
+}
+
+// Two strikes of a pad within 5 ms from one source are one; of two pads, from two sources, or farther apart they are two.
+func TestBouncesAreOneStroke(t *testing.T) {
+	l := loopOf(1, feel.Straight)
+	at := func(note int, ms float64, from string) Played {
+		return l.Play(Strike{Note: note, AtS: 1 + ms/1000, Velocity: 90, From: from})
+	}
+	first := at(38, 0, "keys")
+	for _, c := range []struct {
+		other Played
+		same  bool
+	}{{at(38, 4.5, "keys"), true}, {at(38, 6, "keys"), false}, {at(36, 1, "keys"), false}, {at(38, 1, "midi"), false}} {
+		if l.Same(first, c.other) != c.same {
+			t.Errorf("%+v: the same %v", c.other, !c.same)
+		}
+	}
+	for _, bad := range []Strike{{Note: 128, Velocity: 1}, {Note: 1, Velocity: 0}, {Note: 1, Velocity: 9, AtS: math.NaN()}, {Note: 1, Velocity: 9, HeldS: -1}} {
+		if bad.Check() == nil {
+			t.Errorf("%+v is a strike", bad)
+		}
+	}
+}
+
+// Of what was just played the fullest whole bars are proposed first, and of two as full those on the grid.
+func TestTheBestBarsOfWhatWasJustPlayed(t *testing.T) {
+	bar := music.Seconds(3840, 100)
+	var strikes []Strike
+	for b, hits := range []int{2, 8, 8, 1} {
+		for i := range hits {
+			at := float64(b)*bar + music.Seconds(float64(i)*480, 100)
+			if b == 1 {
+				at += 0.03
+			}
+			strikes = append(strikes, Strike{Note: 36, AtS: at, Velocity: 90})
+		}
+	}
+	if got := Stretches(strikes, 100, music.CommonTime, 1); len(got) != 4 || got[0].FromBar != -1 || got[0].Hits != 8 || got[0].Near > 0.01 || got[1].FromBar != -2 {
+		t.Errorf("one bar: %+v", got)
+	}
+	if got := Stretches(strikes, 100, music.CommonTime, 2); got[0].FromBar != -2 || got[0].Hits != 16 {
+		t.Errorf("two bars: %+v", got)
+	}
+	if got := Stretches(strikes[:1], 100, music.CommonTime, 4); len(got) != 1 || got[0].FromBar != -3 {
+		t.Errorf("longer than what was played: %+v", got)
+	}
+}

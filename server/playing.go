@@ -1,0 +1,67 @@
+package server
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"hexachord/core/music"
+	"hexachord/core/take"
+	"hexachord/demo"
+	"hexachord/service"
+)
+
+type (
+	performancesRequest struct {
+		BPM  float64 `query:"bpm" required:"true" minimum:"20" maximum:"400"`
+		Seed uint64  `query:"seed"`
+	}
+	performancesReply struct {
+		Performances []demo.Performance `json:"performances"`
+	}
+	justPlayed struct {
+		PatternPath
+		Strikes []take.Strike `json:"strikes" required:"true" maxItems:"10000"` // seconds from any bar line
+	}
+	justPlayedReply struct {
+		Stretches []take.Stretch `json:"stretches"` // as long as the pattern, the best first
+	}
+)
+
+// mostStretches bounds what is proposed of what was just played.
+const mostStretches = 16
+
+func (s *Server) addPlayingRoutes(api *echo.Group) {
+	handle(s, api, http.MethodGet, "/controller/performances", "listPerformances", "What the bench controller plays by itself, at a tempo",
+		func(_ *echo.Context, r performancesRequest) (performancesReply, error) {
+			return performancesReply{demo.Performances(r.BPM, r.Seed)}, music.CheckBPM(r.BPM)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/patterns/:pattern/just-played", "fitJustPlayed", "The whole bars of what was just played that fit the pattern best; nothing is changed",
+		func(_ *echo.Context, r justPlayed) (justPlayedReply, error) {
+			p, pt, err := s.pattern(r.PatternPath)
+			if err != nil {
+				return justPlayedReply{}, err
+			}
+			for _, strike := range r.Strikes {
+				if err := strike.Check(); err != nil {
+					return justPlayedReply{}, err
+				}
+			}
+			all := take.Stretches(r.Strikes, p.Settings.BPM, pt.Meter, pt.Bars)
+			return justPlayedReply{append([]take.Stretch{}, all[:min(len(all), mostStretches)]...)}, nil
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/passes/:pass/pass", "hearPassAlone", "What one recorded pass sounds alone",
+		func(_ *echo.Context, r passAloneRequest) (service.Sounds, error) {
+			p, err := s.bench.Load(r.Project)
+			if err != nil {
+				return service.Sounds{}, err
+			}
+			return s.bench.SoundPassAlone(p, r.Pass, r.Rate)
+		})
+}
+
+type passAloneRequest struct {
+	ProjectPath
+	Pass string `param:"pass" path:"pass" json:"-" maxLength:"64"`
+	Rate int    `query:"rate" required:"true" minimum:"8000" maximum:"192000" json:"-"`
+}
