@@ -14,6 +14,7 @@ import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
 import { PatternsDrawer } from '../patterns/PatternsDrawer';
 import { ReadyDrawer } from '../patterns/ReadyDrawer';
+import { PlayInDrawer } from '../record/PlayIn';
 import { ProjectsFace } from '../projects/ProjectsFace';
 import { useProjects } from '../projects/state';
 import { RollFace } from '../roll/RollFace';
@@ -138,7 +139,10 @@ export function App() {
   // a plan of samples is shown before there are lanes, too
   const empty = project !== null && project.map.lanes.length === 0 && !dropping;
   // what is tried is seen whole: its list stands beside the stage, not over it
-  const aside = project !== null && !empty && !mapping && panel === 'ready' && face === 'steps';
+  const bench = project !== null && !empty && !mapping && (face === 'steps' || face === 'roll');
+  const ready = bench && panel === 'ready' && face === 'steps';
+  const playingIn = bench && panel === 'play-in';
+  const aside = ready || playingIn;
   return (
     <ConfigProvider theme={theme}>
       <AntApp style={{ height: '100%' }}>
@@ -163,7 +167,8 @@ export function App() {
           {project && <Dock project={project} open={dockOpen} />}
           {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
           {project && !empty && !mapping && panel === 'patterns' && <PatternsDrawer project={project} />}
-          {aside && <ReadyDrawer project={project} />}
+          {ready && <ReadyDrawer project={project} />}
+          {playingIn && <PlayInDrawer project={project} />}
         </div>
         {project && <OneStroke project={project} />}
         <Importing />

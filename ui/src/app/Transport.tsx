@@ -3,6 +3,7 @@ import { Button, Select } from 'antd';
 import { useEffect, useRef } from 'react';
 import type { Pattern } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
+import { toggleRecord, useRecorder } from '../record/recorder';
 import { barTicks, beatTicks, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import {
@@ -23,6 +24,10 @@ export function place(atS: number, p: Pattern, bpm: number): string {
   const quarter = Math.floor((tick % beatTicks(p)) / (beatTicks(p) / 4));
   return `${bar + 1}.${beat + 1}.${quarter + 1}`;
 }
+
+/** Beats that are still counted in. */
+const countedIn = (leftS: number, p: Pattern, bpm: number) =>
+  `in ${Math.ceil(ticksAt(leftS, bpm) / beatTicks(p) - 1e-6)}`;
 
 const track = { height: 5, margin: '2px 0', background: 'var(--paper-sunk)' };
 const filled = { height: 5, width: 0, background: 'var(--ink)' };
@@ -124,6 +129,35 @@ function HearAs() {
   );
 }
 
+function RecordButton() {
+  const on = useRecorder((r) => r.on);
+  return (
+    <button
+      type="button"
+      className="play"
+      style={{ left: 72, top: 38 }}
+      data-id="record"
+      aria-label={on ? 'End recording' : 'Record'}
+      aria-pressed={on}
+      title={on ? 'End recording; the beat plays on (R)' : 'Record what you play (R)'}
+      onClick={(e) => {
+        e.currentTarget.blur();
+        toggleRecord();
+      }}
+    >
+      <svg width={30} height={26} aria-hidden="true">
+        <Poly
+          pts={hex(15, 13, 29, 25)}
+          fill={on ? 'var(--ink)' : 'var(--paper-raised)'}
+          stroke="var(--ink)"
+          strokeWidth={1.5}
+        />
+        <circle cx={15} cy={13} r={5} fill={on ? 'var(--ink-on)' : 'var(--ink)'} />
+      </svg>
+    </button>
+  );
+}
+
 export function Transport() {
   const playing = useBench((s) => s.playing);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
@@ -141,7 +175,10 @@ export function Transport() {
         if (!position.current || !p || !s.project) return;
         const rec = s.face === 'break' ? currentRecording(s) : null;
         const shown = rec ? { ...p, meter: rec.heard.meter } : p;
-        position.current.textContent = place(r.atS, shown, rec ? rec.heard.bpm : s.project.settings.bpm);
+        position.current.textContent =
+          r.playing && r.atS < r.from
+            ? countedIn(r.from - r.atS, p, s.project.settings.bpm)
+            : place(r.atS, shown, rec ? rec.heard.bpm : s.project.settings.bpm);
       }),
     [],
   );
@@ -167,6 +204,7 @@ export function Transport() {
           )}
         </svg>
       </button>
+      {!recording && <RecordButton />}
       <div ref={position} className="abs count" data-id="position" style={{ left: 74, top: 9 }}>
         1.1.1
       </div>
@@ -188,13 +226,16 @@ export function Transport() {
           <span className="lab">BPM</span>
         </div>
       )}
-      <div className="abs row" style={{ left: 74, right: 12, top: 39, justifyContent: 'space-between' }}>
+      <div
+        className="abs row"
+        style={{ left: recording ? 74 : 106, right: 12, top: 39, justifyContent: 'space-between' }}
+      >
         {recording ? (
           <HearAs />
         ) : (
           <Select
             size="small"
-            style={{ width: 66 }}
+            style={{ width: 60 }}
             aria-label="Meter"
             value={meter}
             options={meters.map((m) => ({ value: m, label: m }))}

@@ -21,6 +21,8 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
     'everywhere',
     [
       ['play', 'play, stop', 'Space'],
+      ['record', 'record what is played; again: play on', 'R'],
+      ['play-in', 'playing in: sources, passes, click', 'Shift+3'],
       ['steps', 'Steps', '1'],
       ['roll', 'Roll', '2'],
       ['break', 'Break', '3'],

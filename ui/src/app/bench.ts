@@ -6,13 +6,15 @@ import { setMiddleC } from '../model/time';
 export type Face = 'steps' | 'roll' | 'break' | 'sounds';
 
 /** A panel that lies over the stage or beside its button. */
-export type Panel = '' | 'feel' | 'lane' | 'history' | 'patterns' | 'ready' | 'files';
+export type Panel = '' | 'feel' | 'lane' | 'history' | 'patterns' | 'ready' | 'files' | 'play-in';
 
 export interface LiveStrike {
   id: number;
   note: number;
   velocity: number;
   layer: number;
+  /** the source it came from */
+  from: string;
   /** how far off the grid it fell, ms; null when nothing played */
   leanMS: number | null;
 }
@@ -71,6 +73,8 @@ export interface Bench {
   levels: { recording: number; kit: number };
   /** what is heard in the place of what is shown, before it is kept */
   instead: Pass | null;
+  /** the recorded pass that is heard alone, '' for none */
+  alone: string;
   /** one of the two heard alone, at the same loudness; of one lane only, in its band, when that is named */
   compared: Comparison | null;
   /** how the recording is heard in Break */
@@ -116,6 +120,7 @@ export const useBench = create<Bench>()(() => ({
   strikes: [],
   levels: { recording: -1.5, kit: -6 },
   instead: null,
+  alone: '',
   compared: null,
   hearing: { slow: false, click: false, band: null },
   notice: null,

@@ -16,7 +16,10 @@ import {
   type LoopPattern,
   type Listener,
   type MapEdit,
+  type Hit,
+  type PassEdit,
   type Project,
+  type RecordPass,
   type Regrid,
   type Result,
   type SamplePart,
@@ -187,6 +190,31 @@ export const edit = (
     (p) => edits.reduce(foresee, p),
     then && ((c) => then(c.results ?? [])),
   );
+
+/** Sends strikes of a pass as they fall: those of one pass are one step of the history. Resolves to whether the bench has them; told of the
+ * hits they became before these sound. */
+export function sendStrikes(pass: RecordPass, became: (hits: Hit[]) => void): Promise<boolean> {
+  let kept = false;
+  return change(
+    (known, sounding) =>
+      api.edit({
+        path: { project: known.id },
+        body: {
+          revision: known.revision,
+          edits: [{ recordPass: pass }],
+          join: pass.id,
+          ...(sounding ? { sounding } : {}),
+        },
+      }),
+    undefined,
+    (c) => {
+      kept = true;
+      became(c.patch.edited?.find((e) => e.id === pass.pattern)?.put ?? []);
+    },
+  ).then(() => kept);
+}
+
+export const editPass = (pass: PassEdit) => edit([{ pass }]);
 
 /** What is shown turns to where a step of the history acted. */
 function look(was: Project) {

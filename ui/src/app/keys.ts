@@ -2,7 +2,6 @@
 import { endGroove, useGroove } from '../break/groove';
 import { nextDoubt, turnPage as turnBreak } from '../break/state';
 import { padsNow } from '../pads/layout';
-import { player } from '../player/player';
 import {
   sendsNothing,
   startEditing,
@@ -17,6 +16,7 @@ import { toggleShelf } from '../shelf/Shelf';
 import { endTry, useSounds } from '../sounds/state';
 import type { Project } from '../api/client';
 import { chooseSample, useShelf } from '../shelf/state';
+import { toggleRecord } from '../record/recorder';
 import { actionFor } from './actions';
 import { faceTakes } from './face';
 import {
@@ -27,6 +27,7 @@ import {
   currentRecording,
   editPattern,
   type Face,
+  letGo,
   redo,
   setDark,
   setPadsOpen,
@@ -63,7 +64,7 @@ const up = (e: KeyboardEvent) => {
   const ticket = held.get(e.code);
   if (ticket === undefined) return;
   held.delete(e.code);
-  player.release(ticket);
+  letGo(ticket, e.timeStamp);
 };
 
 function step(by: number) {
@@ -96,7 +97,7 @@ const show = (face: Face) => {
 };
 
 /** Opens a panel, or shuts it; where the face shown has none of it, in the first one that has. */
-function panelOf(panel: 'ready' | 'feel' | 'files', faces: Face[]) {
+function panelOf(panel: 'ready' | 'feel' | 'files' | 'play-in', faces: Face[]) {
   if (
     !faces.includes(useBench.getState().face) ||
     useMaps.getState().editing ||
@@ -110,6 +111,8 @@ function panelOf(panel: 'ready' | 'feel' | 'files', faces: Face[]) {
 /** What each action of everywhere does. */
 const does: Record<string, (s: Bench) => void> = {
   play: () => toggle(),
+  record: () => toggleRecord(),
+  'play-in': () => panelOf('play-in', ['steps', 'roll']),
   steps: () => show('steps'),
   roll: () => show('roll'),
   break: () => show('break'),
@@ -215,7 +218,7 @@ export function listenToKeys(help: () => void): () => void {
       if (pad) {
         e.preventDefault();
         if (!e.repeat && pad.note >= 0)
-          held.set(e.code, strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity));
+          held.set(e.code, strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity, 'keys', e.timeStamp));
         return;
       }
       if (pendingKey(e.key)) {
@@ -247,7 +250,7 @@ export function listenToKeys(help: () => void): () => void {
     const id = actionFor('everywhere', e);
     if (!id) return;
     e.preventDefault();
-    if (e.repeat && /^(play|mute|solo)$/.test(id)) return;
+    if (e.repeat && /^(play|record|mute|solo)$/.test(id)) return;
     // space plays, wherever the last click was
     if (id === 'play' && e.target instanceof HTMLElement && e.target.tagName === 'BUTTON') e.target.blur();
     if (id === 'help') help();

@@ -129,6 +129,13 @@ function placesOf(pass: Pass) {
   set({ places });
 }
 
+/** Hears a recorded pass in the place of its pattern; null: the pattern again. */
+export async function takePassInstead(pass: Pass | null, id: string) {
+  set({ instead: pass, alone: id });
+  if (pass) player.setPass(pass, true);
+  else await refreshPass();
+}
+
 const tables = new Latest();
 let kitInPlayer: Kit | null = null;
 
@@ -169,9 +176,10 @@ export function setHearing(change: Partial<Bench['hearing']>) {
   void refreshPass().catch((e: unknown) => say(explain(e)));
 }
 
-export async function play() {
+/** Begins at the beginning, after so many seconds of counting in. */
+export async function play(countInS = 0) {
   set({ playing: true });
-  await player.play().catch((e: unknown) => {
+  await player.play(countInS).catch((e: unknown) => {
     set({ playing: false });
     say(explain(e));
   });
@@ -197,16 +205,49 @@ export function sound(note: number, velocity: number) {
   return struck;
 }
 
+/** A strike by hand, as it is told to who records. */
+export interface Played {
+  note: number;
+  velocity: number;
+  /** the source */
+  from: string;
+  /** when, ms of the page's clock */
+  timeStamp: number;
+  ticket: number;
+}
+
+const players = new Set<(p: Played) => void>();
+const letters = new Set<(ticket: number, timeStamp: number) => void>();
+
+/** Calls back with every strike by hand; returns what ends it. */
+export function onPlayed(l: (p: Played) => void): () => void {
+  players.add(l);
+  return () => players.delete(l);
+}
+
+/** Calls back when a strike is let go. */
+export function onLetGo(l: (ticket: number, timeStamp: number) => void): () => void {
+  letters.add(l);
+  return () => letters.delete(l);
+}
+
+/** Lets a strike go that was held. */
+export function letGo(ticket: number, timeStamp = performance.now()) {
+  player.release(ticket);
+  for (const l of letters) l(ticket, timeStamp);
+}
+
 /** A strike by hand: of a pad, a key, or an instrument. Returns the ticket to let it go by; 0 when another took it. */
-export function strike(note: number, velocity: number): number {
+export function strike(note: number, velocity: number, from = 'pads', timeStamp = performance.now()): number {
   if (taker) {
     taker(note, velocity);
     return 0;
   }
   const { ticket, layer } = sound(note, velocity);
+  for (const l of players) l({ note, velocity, from, timeStamp, ticket });
   const s = get();
   const id = ++strikeCount;
-  set({ lane: note, strikes: [{ id, note, velocity, layer, leanMS: null }, ...s.strikes].slice(0, 4) });
+  set({ lane: note, strikes: [{ id, note, velocity, layer, from, leanMS: null }, ...s.strikes].slice(0, 4) });
   if (s.playing && s.project && player.last && s.face !== 'break') {
     const path = { project: s.project.id, pattern: s.patternId };
     void api

@@ -2,7 +2,7 @@ import { memo, useEffect, useRef, useState } from 'react';
 import { NoteName } from './NoteName';
 import type { Lane } from '../api/client';
 import { player } from '../player/player';
-import { strike, toggleSilence, useBench } from '../app/state';
+import { letGo, strike, toggleSilence, useBench } from '../app/state';
 import { velocityAt } from '../pads/velocity';
 import { useSampleDrop } from '../sounds/drops';
 import { Chip, LevelLight } from './marks';
@@ -59,7 +59,7 @@ const Row = memo(function Row({
   }, [selected]);
   const held = useRef(0);
   const release = () => {
-    if (held.current) player.release(held.current);
+    if (held.current) letGo(held.current);
     held.current = 0;
   };
   return (
@@ -78,7 +78,7 @@ const Row = memo(function Row({
         title="Strike: harder near the centre"
         onPointerDown={(e) => {
           const box = e.currentTarget.getBoundingClientRect();
-          held.current = strike(lane.note, velocityAt(e, box));
+          held.current = strike(lane.note, velocityAt(e, box), 'pads', e.timeStamp);
         }}
         onPointerUp={release}
         onPointerLeave={release}

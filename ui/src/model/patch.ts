@@ -8,6 +8,7 @@ import type {
   Patch,
   Pattern,
   Project,
+  RecordedPass,
   StoredPattern,
 } from '../api/client';
 
@@ -47,10 +48,17 @@ function patterns(old: StoredPattern[], patch: Patch): StoredPattern[] {
   return patch.patternIds.flatMap((id) => byId.get(id) ?? []);
 }
 
+function passes(old: RecordedPass[], patch: Patch): RecordedPass[] {
+  if (!patch.passes && !patch.passIds) return old;
+  const came = new Map(patch.passes?.map((x) => [x.id, x]));
+  const byId = new Map([...old, ...came.values()].map((x) => [x.id, came.get(x.id) ?? x]));
+  return (patch.passIds ?? old.map((x) => x.id)).flatMap((id) => byId.get(id) ?? []);
+}
+
 /** The project with a patch laid over. */
 export function withPatch(p: Project, patch: Patch): Project {
-  const { patterns: _, edited: __, patternIds: ___, ...documents } = patch;
-  return { ...p, ...documents, patterns: patterns(p.patterns, patch) };
+  const { patterns: _, edited: __, patternIds: ___, passes: ____, passIds: _____, ...documents } = patch;
+  return { ...p, ...documents, patterns: patterns(p.patterns, patch), passes: passes(p.passes, patch) };
 }
 
 /** The project as a change leads it on. */

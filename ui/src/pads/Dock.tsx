@@ -2,12 +2,11 @@ import { DownOutlined, UpOutlined } from '@ant-design/icons';
 import { Button, Select, Slider } from 'antd';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { DrumMap, Kit, Project } from '../api/client';
-import { setPadsOpen, strike, useBench } from '../app/state';
+import { letGo, setPadsOpen, strike, togglePanel, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
 import { sameButHits, sameRow } from '../lanes/same';
 import { lateness } from '../model/time';
 import { useMaps } from '../maps/state';
-import { player } from '../player/player';
 import { useSampleDrop } from '../sounds/drops';
 import { type PadKey, padsNow } from './layout';
 import { velocityAt } from './velocity';
@@ -34,7 +33,7 @@ const Pad = memo(function Pad({
   const y = pad.row === 0 ? 40 : 97;
   const lane = pad.lane;
   const release = () => {
-    if (held.current) player.release(held.current);
+    if (held.current) letGo(held.current);
     held.current = 0;
     setSpot(null);
   };
@@ -74,7 +73,7 @@ const Pad = memo(function Pad({
       {...drop}
       onPointerDown={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
-        held.current = strike(lane.note, velocityAt(e, box));
+        held.current = strike(lane.note, velocityAt(e, box), 'pads', e.timeStamp);
         setSpot([
           x + ((e.clientX - box.left) / box.width - 0.5) * (w - 3),
           y + ((e.clientY - box.top) / box.height - 0.5) * (h - 3),
@@ -232,13 +231,20 @@ const Side = memo(function Side({ noSound }: { noSound: boolean }) {
     <div className="dockside">
       <div className="row" style={{ padding: '5px 12px 0' }}>
         <span className="ttl">Pads</span>
-        <span className="lab">
-          {listening
-            ? 'each sends the note it names'
-            : noSound
-              ? 'silent until lanes have sounds'
-              : 'harder nearer the centre'}
-        </span>
+        {listening || noSound ? (
+          <span className="lab">
+            {listening ? 'each sends the note it names' : 'silent until lanes have sounds'}
+          </span>
+        ) : (
+          <Button
+            size="small"
+            data-id="play-in-button"
+            title="Record what you play: passes, sources, click, what was just played (Shift+3)"
+            onClick={() => togglePanel('play-in')}
+          >
+            Play in…
+          </Button>
+        )}
         <span className="grow" />
         <Button
           type="text"

@@ -27,7 +27,9 @@ export type ToWorklet =
   | { kind: 'forget'; id: string }
   | { kind: 'pass'; pass: Pass; keepPlace: boolean }
   | { kind: 'delta'; delta: PassDelta }
-  | { kind: 'play' }
+  | { kind: 'play'; countInS: number }
+  | { kind: 'metronome'; metronome: Metronome | null }
+  | { kind: 'skip'; note: number; tick: number; pass: number }
   | { kind: 'stop' }
   | { kind: 'seek'; atS: number }
   | { kind: 'loop'; loop: Loop | null }
@@ -36,6 +38,17 @@ export type ToWorklet =
   | { kind: 'release'; ticket: number }
   | { kind: 'stall'; ms: number }
   | Strike;
+
+/** A click on the beats: it goes to the ear alone. */
+export interface Metronome {
+  /** from click to click, seconds, and how many make a bar */
+  clickS: number;
+  perBar: number;
+  /** linear */
+  level: number;
+  /** only before the pass begins */
+  countInOnly: boolean;
+}
 
 /** The stretch of the pass that is played round and round, seconds. */
 export interface Loop {
@@ -60,8 +73,12 @@ export interface Started {
 export interface FromWorklet {
   kind: 'report';
   playing: boolean;
-  /** place in the pass, seconds */
+  /** place in the pass, seconds; before it while it is counted in */
   atS: number;
+  /** frame at which what is played began for the first time, and the stretch of the pass that goes round, seconds */
+  baseFrame: number;
+  from: number;
+  to: number;
   /** times through since play */
   passes: number;
   peakLeft: number;

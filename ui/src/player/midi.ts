@@ -53,11 +53,7 @@ class MidiOut {
         this.sentTo = now - 0.02;
       this.wasPlaying = true;
       const until = now + aheadS;
-      for (
-        let n = Math.max(0, Math.floor(this.sentTo / length) - 1);
-        n * length <= until + 1;
-        n++
-      ) {
+      for (let n = Math.max(0, Math.floor(this.sentTo / length) - 1); n * length <= until + 1; n++) {
         for (const s of pass.strokes) {
           if (player.stretch && (s.at < from - lead || s.at >= to - lead)) continue;
           const at = Math.max(0, n * length + s.at - from);
@@ -81,12 +77,19 @@ class MidiOut {
         });
         for (const input of this.access?.inputs.values() ?? []) {
           input.onmidimessage = (e) => {
-            const [status = 0, note = 0, velocity = 0] = e.data ?? [];
+            const bytes = e.data ?? [];
+            const [status = 0, note = 0, velocity = 0] = bytes;
+            for (const l of rawListeners) l(bytes, e.timeStamp, input.name ?? input.id);
             if ((status & 0xf0) === 0x90 && velocity > 0) heard(note, velocity);
           };
         }
       };
-      this.access.onstatechange = list;
+      this.access.onstatechange = (e) => {
+        list();
+        const { port } = e;
+        if (port?.type === 'input')
+          for (const l of unplugged) l(port.name ?? port.id, port.state === 'connected');
+      };
       list();
     } catch {
       usePorts.setState({
@@ -131,6 +134,23 @@ class MidiOut {
     };
     usePorts.setState((s) => ({ arrivals: [arrival, ...s.arrivals].slice(0, 200) }));
   }
+}
+
+type TakeBytes = (bytes: Iterable<number>, timeStamp: number, source: string) => void;
+
+const rawListeners = new Set<TakeBytes>();
+const unplugged = new Set<(name: string, there: boolean) => void>();
+
+/** Calls back when an input comes or goes; returns what ends it. */
+export function onMidiPorts(l: (name: string, there: boolean) => void): () => void {
+  unplugged.add(l);
+  return () => unplugged.delete(l);
+}
+
+/** Calls back with every message of a MIDI input; returns what ends it. */
+export function onMidiBytes(l: TakeBytes): () => void {
+  rawListeners.add(l);
+  return () => rawListeners.delete(l);
 }
 
 const listeners = new Set<(note: number, velocity: number) => void>();

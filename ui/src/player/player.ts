@@ -1,7 +1,15 @@
 // The window's side of the player: brings voices to the worklet, sends it passes and strikes, and tells listeners
 // what it reports.
 import { api, type Cue, type Pass, type PassDelta, type StrikePad, type Table } from '../api/client';
-import type { FromWorklet, Loop, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
+import type {
+  FromWorklet,
+  Loop,
+  Metronome,
+  Started,
+  ToWorklet,
+  VoiceAudio,
+  WorkletOptions,
+} from './messages';
 import workletUrl from './worklet.ts?worker&url';
 
 const log: Started[] = [];
@@ -24,6 +32,7 @@ class Player {
   private kept = new Set<string>();
   private silent = new Set<number>();
   private loop: Loop | null = null;
+  private metronome: Metronome | null = null;
   private tickets = 0;
   private lastPass: Pass | null = null;
   /** the newest report, and when it came */
@@ -51,6 +60,11 @@ class Player {
   /** Whether there is something to play yet. */
   get ready(): boolean {
     return this.lastPass !== null;
+  }
+
+  /** Whether the sound goes on. */
+  get running(): boolean {
+    return this.context?.state === 'running';
   }
 
   /** How many voices are ready. */
@@ -89,6 +103,7 @@ class Player {
     for (const [id, audio] of this.loaded) this.send({ kind: 'voice', id, audio });
     if (this.lastPass) this.send({ kind: 'pass', pass: this.lastPass, keepPlace: true });
     if (this.loop) this.send({ kind: 'loop', loop: this.loop });
+    if (this.metronome) this.send({ kind: 'metronome', metronome: this.metronome });
   }
 
   private send(m: ToWorklet) {
@@ -151,10 +166,45 @@ class Player {
   /** Told of voices that could not come. */
   troubled: (e: unknown) => void = () => undefined;
 
-  async play() {
+  /** Begins at the beginning, after so many seconds of counting in. */
+  async play(countInS = 0) {
     await this.wake();
     if (this.lastPass) await this.bring(voicesOf(this.lastPass));
-    this.send({ kind: 'play' });
+    this.send({ kind: 'play', countInS });
+  }
+
+  /** A click on the beats, at once; null: none. */
+  setMetronome(metronome: Metronome | null) {
+    this.metronome = metronome;
+    this.send({ kind: 'metronome', metronome });
+  }
+
+  /** Passes a hit over in one time through: it was just played by hand. */
+  skip(note: number, tick: number, pass: number) {
+    this.send({ kind: 'skip', note, tick, pass });
+  }
+
+  /** The audio time that is heard at a moment of the page's clock (ms, as events carry it), seconds. */
+  heardAt(timeStamp: number): number {
+    const { context } = this;
+    if (!context) return 0;
+    const { contextTime, performanceTime } = context.getOutputTimestamp();
+    if (!contextTime || !performanceTime) {
+      const late = (context.outputLatency || 0) + context.baseLatency;
+      return context.currentTime - late + (timeStamp - performance.now()) / 1000;
+    }
+    return contextTime + (timeStamp - performanceTime) / 1000;
+  }
+
+  /** Where in what is played a moment of the audio's clock lies: seconds since it began, times through and place in the pass; null
+   * while nothing plays. */
+  placeOf(clockS: number): { since: number; pass: number; atS: number; length: number } | null {
+    const r = this.last;
+    if (!r?.playing || !this.context) return null;
+    const since = clockS - r.baseFrame / this.context.sampleRate;
+    const length = r.to - r.from;
+    const pass = Math.max(0, Math.floor(since / length));
+    return { since, pass, atS: r.from + since - pass * length, length };
   }
 
   stop() {

@@ -4,7 +4,15 @@ import type { Cue, Pass } from '../api/client';
 import { chokeFadeS, clickNote, recordingNote } from '../model/constants.gen';
 import { withDelta } from '../model/patch';
 import { sounds } from './messages';
-import type { FromWorklet, Loop, Started, ToWorklet, VoiceAudio, WorkletOptions } from './messages';
+import type {
+  FromWorklet,
+  Loop,
+  Metronome,
+  Started,
+  ToWorklet,
+  VoiceAudio,
+  WorkletOptions,
+} from './messages';
 
 declare const sampleRate: number;
 declare const currentFrame: number;
@@ -25,6 +33,10 @@ interface Sounding {
   joined: number;
 }
 
+/** pitches of the metronome's click and of the one that begins a bar, and how fast it falls */
+const clickHz = [1250, 1875] as const;
+const clickFallS = 0.012;
+
 const stopFadeS = 0.02;
 const joinFrames = 128;
 const reportFrames = 735; // about 60 a second
@@ -36,6 +48,11 @@ class Mixer extends AudioWorkletProcessor {
   private pass: Pass = { length: 1, cues: [], turns: [], strokes: [], whens: [], silent: 0 };
   private playing = false;
   private loop: Loop | null = null;
+  private metronome: Metronome | null = null;
+  /** clicks that sound: the frame at which each began, and whether it begins a bar */
+  private clicks: { frame: number; accent: boolean }[] = [];
+  /** hits just played by hand, by note and tick: they sounded then, and are passed over in that time through */
+  private skips = new Map<string, number>();
   /** frame at which what is played began for the first time, and how many passes are played at most */
   private base = 0;
   private lastPass = Infinity;
@@ -84,10 +101,18 @@ class Mixer extends AudioWorkletProcessor {
         break;
       case 'play':
         this.playing = true;
-        this.base = currentFrame;
+        this.base = currentFrame + Math.round(m.countInS * sampleRate);
+        this.skips.clear();
+        break;
+      case 'metronome':
+        this.metronome = m.metronome;
+        break;
+      case 'skip':
+        this.skips.set(`${m.note} ${m.tick}`, m.pass);
         break;
       case 'stop':
         this.playing = false;
+        this.clicks = [];
         for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
         break;
       case 'seek':
@@ -146,6 +171,7 @@ class Mixer extends AudioWorkletProcessor {
   private position(frame: number): number {
     const [from, to] = this.stretch();
     const since = (frame - this.base) / sampleRate;
+    if (since < 0) return from + since; // it is counted in
     return from + (since - Math.floor(since / (to - from)) * (to - from));
   }
 
@@ -250,11 +276,56 @@ class Mixer extends AudioWorkletProcessor {
         const at = Math.max(0, n * length + cue.at - begin);
         if (at > t1) break;
         const frame = this.base + Math.round(at * sampleRate);
-        if (frame >= from && frame < to && !this.silent.has(cue.note) && sounds(this.pass, cue.when, n)) {
+        if (
+          frame >= from &&
+          frame < to &&
+          !this.silent.has(cue.note) &&
+          sounds(this.pass, cue.when, n) &&
+          !this.skipped(cue, n)
+        ) {
           this.start(takeOf(this.pass, cue, n), Math.max(frame, currentFrame), frame, 0);
         }
       }
     }
+  }
+
+  /** Whether a hit was played by hand in this time through: it has sounded. */
+  private skipped(cue: Cue, n: number): boolean {
+    if (this.skips.size === 0) return false;
+    const key = `${cue.note} ${cue.tick}`;
+    const at = this.skips.get(key);
+    if (at === undefined) return false;
+    if (n > at) this.skips.delete(key);
+    return n === at;
+  }
+
+  /** Starts the clicks of the block, and sounds those that ring. */
+  private click(left: Float32Array, right: Float32Array, from: number) {
+    const m = this.metronome;
+    if (m && this.playing) {
+      const step = m.clickS * sampleRate;
+      for (
+        let k = Math.ceil((from - this.base) / step - 1e-6);
+        this.base + k * step < from + left.length;
+        k++
+      ) {
+        if (m.countInOnly && k >= 0) break;
+        const frame = Math.round(this.base + k * step);
+        if (frame >= from) this.clicks.push({ frame, accent: ((k % m.perBar) + m.perBar) % m.perBar === 0 });
+      }
+    }
+    if (this.clicks.length === 0) return;
+    const level = m?.level ?? 0;
+    for (const c of this.clicks) {
+      const w = (2 * Math.PI * (c.accent ? clickHz[1] : clickHz[0])) / sampleRate;
+      for (let i = Math.max(0, c.frame - from); i < left.length; i++) {
+        const t = from + i - c.frame;
+        const v = level * Math.sin(w * t) * Math.exp(-t / (clickFallS * sampleRate));
+        left[i] = (left[i] as number) + v;
+        right[i] = (right[i] as number) + v;
+      }
+    }
+    this.clicks = this.clicks.filter((c) => from - c.frame < 10 * clickFallS * sampleRate);
   }
 
   /** Index of the first cue at or after a time in the pass. */
@@ -296,6 +367,7 @@ class Mixer extends AudioWorkletProcessor {
         to < s.cutFrame + s.fadeFrames,
     );
     this.peaks = [peak(left, this.peaks[0]), peak(right, this.peaks[1])];
+    this.click(left, right, from);
     if (to - this.reportedAt >= reportFrames) this.report(to);
     return true;
   }
@@ -316,7 +388,10 @@ class Mixer extends AudioWorkletProcessor {
       kind: 'report',
       playing: this.playing,
       atS: this.playing ? this.position(frame) : 0,
-      passes: this.playing ? Math.floor(since / (to - from)) : 0,
+      passes: this.playing ? Math.max(0, Math.floor(since / (to - from))) : 0,
+      baseFrame: this.base,
+      from,
+      to,
       peakLeft: this.peaks[0],
       peakRight: this.peaks[1],
       started: this.started,

@@ -1,0 +1,146 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"hexachord/core/pattern"
+	"hexachord/demo"
+)
+
+// playedProject is a project with what was played in it.
+type playedProject struct {
+	Revision int64
+	Passes   []struct {
+		ID    string
+		Hits  int
+		Notes []int
+		Muted bool
+	}
+	Patterns []struct {
+		ID    string
+		Value pattern.Pattern
+	}
+}
+
+func (b *bench) played(id string) (p playedProject, hits map[int][]int) {
+	b.t.Helper()
+	b.getJSON("api/v1/projects/"+id, &p)
+	hits = map[int][]int{}
+	for _, h := range p.Patterns[len(p.Patterns)-1].Value.Hits {
+		hits[h.Note] = append(hits[h.Note], h.Tick)
+	}
+	return p, hits
+}
+
+// emptyPattern gives the first project a tempo and an empty pattern after the others, before a window is opened.
+func (b *bench) emptyPattern(bpm float64, bars int) string {
+	b.t.Helper()
+	id := b.firstProject()
+	p, _ := b.played(id)
+	b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": p.Revision, "edits": []any{
+		map[string]any{"settings": map[string]any{"bpm": bpm}}, map[string]any{"addPattern": map[string]any{"name": "played", "bars": bars}}}}, nil)
+	return id
+}
+
+// showPlayed shows the pattern that emptyPattern made, with the panel for playing in, set as given.
+func (w window) showPlayed(settings string) {
+	w.t.Helper()
+	_ = eval[bool](w, `(localStorage.setItem('hexachord.record',`+quoted(settings)+`),true)`)
+	w.do(chromedp.Reload())
+	w.until("something to play", `window.hexachordPlayer?.ready&&document.querySelector('[data-id="play-in-button"]')!==null`)
+	w.do(chromedp.KeyEvent(kb.PageDown + kb.PageDown + kb.PageDown))
+	w.until("the empty pattern", `document.querySelector('[data-id="pattern"]').textContent.startsWith('played')`)
+	w.click(`[data-id="play-in-button"]`)
+}
+
+// Three passes by the bench controller over a loop of eight bars, without stopping: kick and snare, then hats, then a shaker on every
+// fourth beat with a splash every fourth bar. Quantised on the way in, every hit lands on its cell; pass by pass they are undone.
+func TestThreePassesAreRecorded(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.emptyPattern(200, 8)
+	w := browse(t, b.address)
+	w.showPlayed(`{"strength":100,"countIn":1}`)
+	w.click(`[data-id="open-controller"]`)
+	w.until("performances", `document.querySelector('[data-id="perform"]:not([disabled])')!==null`)
+	w.key("r")
+	w.until("counted in", `document.querySelector('[data-id="position"]').textContent.startsWith('in ')`)
+	all := demo.Performances(200, 7)
+	want := 0
+	for i := range 3 {
+		if i > 0 {
+			w.open(`[data-id="performance"]`)
+			w.choose(all[i].Name)
+		}
+		w.click(`[data-id="perform"]`)
+		want += len(all[i].Strikes)
+		w.soon("the pass", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.patterns.at(-1).value.hits.length>=%d)`, id, want))
+	}
+	w.key("r")
+	w.key(" ")
+	w.saved()
+	p, hits := b.played(id)
+	passes := p.Passes
+	if len(passes) != 3 {
+		t.Fatalf("%d passes: %+v", len(passes), passes)
+	}
+	for i, p := range passes {
+		if p.Hits != len(all[i].Strikes) {
+			t.Errorf("pass %d has %d hits, %d were played", i+1, p.Hits, len(all[i].Strikes))
+		}
+	}
+	meant := map[int]map[int]bool{}
+	for _, p := range all[:3] {
+		for _, s := range p.Strikes {
+			if meant[s.Note] == nil {
+				meant[s.Note] = map[int]bool{}
+			}
+			meant[s.Note][int(math.Round(s.MeantS*200*960/60))] = true
+		}
+	}
+	for note, cells := range meant {
+		if len(hits[note]) != len(cells) {
+			t.Errorf("note %d: %d hits, %d meant", note, len(hits[note]), len(cells))
+		}
+		for _, tick := range hits[note] {
+			if !cells[tick] {
+				t.Errorf("note %d: a hit at %d was not meant", note, tick)
+			}
+		}
+	}
+	if len(hits[49]) != 2 || len(hits[70]) != 8 {
+		t.Errorf("%d splashes, %d on beat 4", len(hits[49]), len(hits[70]))
+	}
+	for left := 2; left >= 0; left-- {
+		w.key("z", chromedp.ModifierCtrl)
+		w.until("undone", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.passes.length===%d)`, id, left))
+	}
+	if _, hits := b.played(id); len(hits) != 0 {
+		t.Errorf("undone pass by pass, %v are left", hits)
+	}
+}
+
+// soon waits for something that takes its time, as music does.
+func (w window) soon(what, js string) {
+	w.t.Helper()
+	for range 4 {
+		for range 100 {
+			if eval[bool](w, `Promise.resolve(`+js+`).then(Boolean)`) {
+				return
+			}
+			time.Sleep(100 * time.Millisecond)
+		}
+	}
+	w.t.Fatalf("waited in vain: %s", what)
+}
+
+// open opens an antd select.
+func (w window) open(selector string) {
+	w.t.Helper()
+	_ = eval[bool](w, `(document.querySelector(`+quoted(selector+" .ant-select-selector, "+selector)+`).dispatchEvent(new MouseEvent('mousedown',{bubbles:true})),true)`)
+}
