@@ -66,7 +66,7 @@ func TestThreePassesAreRecorded(t *testing.T) {
 	id := b.emptyPattern(200, 8)
 	w := browse(t, b.address)
 	w.showPlayed(`{"strength":100,"countIn":1}`)
-	w.click(`[data-id="open-controller"]`)
+	w.press(`[data-id="open-controller"]`)
 	w.until("performances", `document.querySelector('[data-id="perform"]:not([disabled])')!==null`)
 	w.key("r")
 	w.until("counted in", `document.querySelector('[data-id="position"]').textContent.startsWith('in ')`)
@@ -77,7 +77,7 @@ func TestThreePassesAreRecorded(t *testing.T) {
 			w.open(`[data-id="performance"]`)
 			w.choose(all[i].Name)
 		}
-		w.click(`[data-id="perform"]`)
+		w.press(`[data-id="perform"]`)
 		want += len(all[i].Strikes)
 		w.soon("the pass", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.patterns.at(-1).value.hits.length>=%d)`, id, want))
 	}
@@ -139,8 +139,106 @@ func (w window) soon(what, js string) {
 	w.t.Fatalf("waited in vain: %s", what)
 }
 
+// press presses a button where it stands, also one that moves as its list grows.
+func (w window) press(selector string) {
+	w.t.Helper()
+	_ = eval[bool](w, `(document.querySelector(`+quoted(selector)+`).click(),true)`)
+}
+
 // open opens an antd select.
 func (w window) open(selector string) {
 	w.t.Helper()
 	_ = eval[bool](w, `(document.querySelector(`+quoted(selector+" .ant-select-selector, "+selector)+`).dispatchEvent(new MouseEvent('mousedown',{bubbles:true})),true)`)
+}
+
+// What was struck while only listening can still be kept: the best whole bars are proposed, and land where they were played. A pass is heard
+// alone, muted and heard again, and quantised afterwards.
+func TestJustPlayedIsKept(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.emptyPattern(120, 1)
+	w := browse(t, b.address)
+	w.showPlayed(`{"strength":0,"click":"off"}`)
+	w.press(`[data-id="open-controller"]`)
+	w.until("performances", `document.querySelector('[data-id="perform"]:not([disabled])')!==null`)
+	w.open(`[data-id="performance"]`)
+	w.choose("A roll")
+	w.until("keys are the bench’s again", `document.activeElement===document.body||(document.activeElement.blur(),false)`)
+	w.key(" ")
+	w.until("it plays", `hexachordPlayer.last?.playing`)
+	w.press(`[data-id="perform"]`)
+	w.soon("the roll was heard", `document.querySelector('[data-id="just-fits"]')?.textContent.startsWith('16 hits')`)
+	w.click(`[data-id="keep-just"]`)
+	w.until("a pass", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.passes.length===1)`, id))
+	w.key(" ")
+	var roll demo.Performance
+	for _, p := range demo.Performances(120, 7) {
+		if p.Name == "A roll" {
+			roll = p
+		}
+	}
+	p, hits := b.played(id)
+	if len(hits[38]) != 16 || p.Passes[0].Hits != 16 {
+		t.Fatalf("kept: %v", hits)
+	}
+	count := func() int { _, hits := b.played(id); return len(hits[38]) }
+	pass := `[data-pass="` + p.Passes[0].ID + `"] `
+	w.click(pass + `[aria-label="Hear pass 1 alone"]`)
+	w.until("alone", `hexachordPlayer.pass.cues.length===16`)
+	w.click(pass + `[aria-label="Hear pass 1 alone"]`)
+	w.click(pass + `[aria-label="Mute pass 1"]`)
+	w.until("muted", `document.querySelector('.passrow.off')!==null`)
+	w.saved()
+	if n := count(); n != 0 {
+		t.Errorf("muted, %d of its hits are there", n)
+	}
+	w.click(pass + `[aria-label="Hear pass 1 again"]`)
+	w.until("heard again", `document.querySelector('.passrow.off')===null`)
+	w.saved()
+	if n := count(); n != 16 {
+		t.Errorf("heard again it has %d hits", n)
+	}
+	w.open(pass + `.ant-select`)
+	w.choose("100%")
+	w.until("quantised", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.passes[0].quantise.strength===100)`, id))
+	_, hits = b.played(id)
+	for i, tick := range hits[38] {
+		if meant := int(math.Round(roll.Strikes[i].MeantS * 120 * 960 / 60)); tick != meant {
+			t.Errorf("stroke %d lies at %d, meant at %d", i+1, tick, meant)
+		}
+	}
+}
+
+// Keys and pads record too, a strike on a note without a lane is heard and said, and a strike while a key is held is followed by others.
+func TestKeysRecordAndStrokesRepeat(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.emptyPattern(120, 2)
+	w := browse(t, b.address)
+	w.showPlayed(`{"strength":100,"countIn":0,"repeat":"1/16","repeatSlope":-5,"click":"off"}`)
+	w.key("r")
+	w.until("it records", `document.querySelector('[data-id="record"]').getAttribute('aria-pressed')==='true'&&hexachordPlayer.last?.atS>0.6`)
+	_ = eval[bool](w, `(document.body.dispatchEvent(new KeyboardEvent('keydown',{key:'x',code:'KeyX',bubbles:true})),true)`)
+	w.until("some strokes", `hexachordPlayer.started.filter(s=>s.live&&s.note===38).length>=5`)
+	_ = eval[bool](w, `(document.body.dispatchEvent(new KeyboardEvent('keyup',{key:'x',code:'KeyX',bubbles:true})),true)`)
+	w.key("r")
+	w.key(" ")
+	w.saved()
+	p, hits := b.played(id)
+	if n := len(hits[38]); n < 5 || n > 12 || len(p.Passes) != 1 {
+		t.Fatalf("%d strokes, %+v", n, p.Passes)
+	}
+	var last int
+	for i, h := range p.Patterns[len(p.Patterns)-1].Value.Hits {
+		if h.Tick%240 != 0 || i > 0 && h.Velocity != last-5 {
+			t.Errorf("stroke %d at %d, velocity %d after %d", i+1, h.Tick, h.Velocity, last)
+		}
+		last = h.Velocity
+	}
+	w.press(`[data-id="open-controller"]`)
+	w.until("the controller", `document.querySelector('[data-controller-pad="47"]')!==null`)
+	w.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-controller-pad="47"]').scrollIntoView({block:'center'})`))
+	x, y := w.middle(`[data-controller-pad="47"]`)
+	w.do(chromedp.MouseClickXY(x, y))
+	w.until("the strike is told", `document.body.textContent.includes('47 ')&&document.querySelector('[data-id="make-lane"]')!==null`)
+	w.click(`[data-id="make-lane"]`)
+	w.until("a lane", `document.querySelector('.lane[data-note="47"]')!==null`)
 }

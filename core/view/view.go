@@ -293,13 +293,23 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 // passesOf are the passes that came or changed, and the list of all when one came or went.
 func passesOf(p project.Project, others []project.Key, changes []project.Change) (changed []Pass, ids *[]string) {
 	touched := map[string]bool{}
-	all := false
+	shaped := map[string]bool{} // patterns whose lines lie elsewhere: where passes were played is told anew
+	all, everywhere := false, false
 	for _, k := range others {
-		if k.Kind == project.KindPass {
+		switch k.Kind {
+		case project.KindPass:
 			touched[k.ID], all = true, true
+		case project.KindPattern:
+			shaped[k.ID] = true
+		case project.KindSettings, project.KindGroove:
+			everywhere = true
 		}
 	}
 	for _, c := range changes {
+		everywhere = everywhere || c.Kind == project.KindSettings || c.Kind == project.KindGroove
+		if c.Kind == project.KindPattern && (c.Pattern == nil || !c.Pattern.SameSettings()) {
+			shaped[c.ID] = true
+		}
 		if c.Kind == project.KindPass {
 			touched[c.ID] = true
 			all = all || c.Before == nil || c.After == nil
@@ -309,7 +319,7 @@ func passesOf(p project.Project, others []project.Key, changes []project.Change)
 		ids = &[]string{}
 	}
 	for _, s := range p.Passes {
-		if touched[s.ID] {
+		if touched[s.ID] || everywhere || shaped[s.Value.Pattern] {
 			changed = append(changed, pass(p, s))
 		}
 		if all {

@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream'];
 await build({
   configFile: false,
   logLevel: 'error',

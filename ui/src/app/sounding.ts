@@ -198,9 +198,9 @@ let taker: ((note: number, velocity: number) => void) | null = null;
 /** Lets strikes by hand go to something that waits for a note, in the place of the kit; null: to the kit again. */
 export const takeStrikes = (by: typeof taker) => (taker = by);
 
-/** Sounds a note without its being a strike by hand. */
-export function sound(note: number, velocity: number) {
-  const struck = player.strike(note, velocity);
+/** Sounds a note without its being a strike by hand, at once or at a moment of the audio's clock. */
+export function sound(note: number, velocity: number, atS?: number) {
+  const struck = player.strike(note, velocity, atS);
   midiOut.strike(note, velocity);
   return struck;
 }
@@ -238,12 +238,18 @@ export function letGo(ticket: number, timeStamp = performance.now()) {
 }
 
 /** A strike by hand: of a pad, a key, or an instrument. Returns the ticket to let it go by; 0 when another took it. */
-export function strike(note: number, velocity: number, from = 'pads', timeStamp = performance.now()): number {
+export function strike(
+  note: number,
+  velocity: number,
+  from = 'pads',
+  timeStamp = performance.now(),
+  atS?: number,
+): number {
   if (taker) {
     taker(note, velocity);
     return 0;
   }
-  const { ticket, layer } = sound(note, velocity);
+  const { ticket, layer } = sound(note, velocity, atS);
   for (const l of players) l({ note, velocity, from, timeStamp, ticket });
   const s = get();
   const id = ++strikeCount;

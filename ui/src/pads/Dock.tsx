@@ -2,10 +2,10 @@ import { DownOutlined, UpOutlined } from '@ant-design/icons';
 import { Button, Select, Slider } from 'antd';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { DrumMap, Kit, Project } from '../api/client';
-import { letGo, setPadsOpen, strike, togglePanel, useBench } from '../app/state';
+import { addLane, letGo, setPadsOpen, strike, togglePanel, useBench } from '../app/state';
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
 import { sameButHits, sameRow } from '../lanes/same';
-import { lateness } from '../model/time';
+import { lateness, noteName } from '../model/time';
 import { useMaps } from '../maps/state';
 import { useSampleDrop } from '../sounds/drops';
 import { type PadKey, padsNow } from './layout';
@@ -156,17 +156,39 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
     <table className="abs" style={{ left, top: 4, width: 990 - left }}>
       <thead>
         <tr>
-          <th style={{ width: 150 }}>Last strikes</th>
-          <th style={{ width: 120 }}>Velocity</th>
+          <th style={{ width: 140 }}>Last strikes</th>
+          <th style={{ width: 114 }}>Velocity</th>
           <th style={{ width: 58 }}>Layer</th>
           <th>Timing off the grid</th>
+          <th>From</th>
         </tr>
       </thead>
       <tbody>
         {strikes.map((s) => {
           const lane = map.lanes.find((l) => l.note === s.note);
           const layers = kit.pads.find((p) => p.note === s.note)?.layers.length ?? 0;
-          if (!lane) return null;
+          if (!lane)
+            return (
+              <tr key={s.id}>
+                <td>
+                  <span className="row">
+                    <b>{s.note}</b> {noteName(s.note)}, no lane
+                  </span>
+                </td>
+                <td className="num">{s.velocity}</td>
+                <td colSpan={2}>
+                  <Button
+                    size="small"
+                    data-id="make-lane"
+                    title="It sounds when a pad has a sound; a lane gives it a name and hits"
+                    onClick={() => void addLane(s.note)}
+                  >
+                    Make a lane of it
+                  </Button>
+                </td>
+                <td className="lab">{s.from}</td>
+              </tr>
+            );
           return (
             <tr key={s.id} className={`f-${lane.color}`}>
               <td>
@@ -214,6 +236,7 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
                   </span>
                 )}
               </td>
+              <td className="lab">{s.from}</td>
             </tr>
           );
         })}

@@ -20,6 +20,8 @@ export interface Strike {
   kind: 'strike';
   cues: Cue[];
   ticket: number;
+  /** the audio's clock at which it sounds, seconds; at once when left out */
+  atS?: number;
 }
 
 export type ToWorklet =

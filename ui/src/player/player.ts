@@ -237,8 +237,9 @@ class Player {
     this.send({ kind: 'blend', kit, recording });
   }
 
-  /** Sounds a pad at once. Returns the ticket with which to let it go, and the layer that fired (−1: none). */
-  strike(note: number, velocity: number): { ticket: number; layer: number } {
+  /** Sounds a pad at once, or at a moment of the audio's clock. Returns the ticket with which to let it go, and the layer that fired (−1:
+   * none). */
+  strike(note: number, velocity: number, atS?: number): { ticket: number; layer: number } {
     const begin = performance.now();
     const pad = this.pads.get(note);
     const ticket = ++this.tickets;
@@ -277,7 +278,8 @@ class Player {
     if (coming.length > 0) {
       // a kit that is still loading: what is struck comes first
       void this.bring(coming.map((c) => c.voice)).then(() => this.send({ kind: 'strike', cues, ticket }));
-    } else if (this.node && this.context?.state === 'running') this.send({ kind: 'strike', cues, ticket });
+    } else if (this.node && this.context?.state === 'running')
+      this.send({ kind: 'strike', cues, ticket, ...(atS === undefined ? {} : { atS }) });
     else void this.wake().then(() => this.send({ kind: 'strike', cues, ticket }));
     this.strikeTimes.push(performance.now() - begin);
     return { ticket, layer: cues[0]?.layer ?? -1 };

@@ -51,6 +51,8 @@ class Mixer extends AudioWorkletProcessor {
   private metronome: Metronome | null = null;
   /** clicks that sound: the frame at which each began, and whether it begins a bar */
   private clicks: { frame: number; accent: boolean }[] = [];
+  /** strikes whose time has not come */
+  private coming: { cues: Cue[]; ticket: number; frame: number }[] = [];
   /** hits just played by hand, by note and tick: they sounded then, and are passed over in that time through */
   private skips = new Map<string, number>();
   /** frame at which what is played began for the first time, and how many passes are played at most */
@@ -132,7 +134,8 @@ class Mixer extends AudioWorkletProcessor {
         this.recordingTarget = m.recording;
         break;
       case 'strike':
-        for (const c of m.cues) this.start(c, currentFrame, currentFrame, m.ticket);
+        if (m.atS === undefined) for (const c of m.cues) this.start(c, currentFrame, currentFrame, m.ticket);
+        else this.coming.push({ cues: m.cues, ticket: m.ticket, frame: Math.round(m.atS * sampleRate) });
         break;
       case 'stall': {
         // for the tests: the audio thread has no time
@@ -141,6 +144,7 @@ class Mixer extends AudioWorkletProcessor {
         break;
       }
       case 'release':
+        this.coming = this.coming.filter((c) => c.ticket !== m.ticket);
         for (const s of this.sounding) {
           if (s.ticket === m.ticket && s.cue.hold > 0) this.cut(s, currentFrame, s.cue.release);
         }
@@ -351,6 +355,12 @@ class Mixer extends AudioWorkletProcessor {
     // cues of blocks that were passed over start late rather than never
     if (this.playing) this.startCues(this.done < 0 ? from : Math.min(from, this.done), to);
     this.done = to;
+    if (this.coming.length > 0) {
+      for (const c of this.coming)
+        if (c.frame < to)
+          for (const cue of c.cues) this.start(cue, Math.max(c.frame, currentFrame), c.frame, c.ticket);
+      this.coming = this.coming.filter((c) => c.frame >= to);
+    }
     const glide = 1 - Math.exp(-left.length / (0.01 * sampleRate));
     this.kitGain += (this.kitTarget - this.kitGain) * glide;
     this.recordingGain += (this.recordingTarget - this.recordingGain) * glide;

@@ -78,6 +78,38 @@ function Settings() {
         )}
       </div>
       <div className="row">
+        <span className="lab cap">While held</span>
+        <Select
+          size="small"
+          style={{ width: 96 }}
+          aria-label="Strokes while a key or pad is held"
+          data-id="repeat"
+          value={s.repeat}
+          options={[
+            { value: '', label: 'one stroke' },
+            ...['1/8', '1/8t', '1/16', '1/16t', '1/32'].map((g) => ({ value: g, label: g })),
+          ]}
+          onChange={(repeat: string) => setRecord({ repeat })}
+        />
+        {s.repeat !== '' && (
+          <>
+            <span className="lab" title="Velocity from stroke to stroke">
+              slope
+            </span>
+            <NumberField
+              size="small"
+              style={{ width: 48 }}
+              name="Velocity from stroke to stroke"
+              min={-32}
+              max={32}
+              controls={false}
+              value={s.repeatSlope}
+              set={(v) => v !== null && setRecord({ repeatSlope: v })}
+            />
+          </>
+        )}
+      </div>
+      <div className="row">
         <span className="lab cap">Count-in</span>
         <Segmented<number>
           size="small"
@@ -95,7 +127,7 @@ function Settings() {
         <span className="lab cap">Click</span>
         <Select
           size="small"
-          style={{ width: 106 }}
+          style={{ width: 98 }}
           aria-label="When it clicks"
           value={s.click}
           options={clickWhen.map((v) => ({ value: v, label: v }))}
@@ -103,7 +135,7 @@ function Settings() {
         />
         <Select
           size="small"
-          style={{ width: 70 }}
+          style={{ width: 68 }}
           aria-label="Clicks a beat"
           value={s.clicksABeat}
           options={[
@@ -113,7 +145,7 @@ function Settings() {
           onChange={(n: 1 | 2) => setRecord({ clicksABeat: n })}
         />
         <Slider
-          style={{ width: 56 }}
+          style={{ width: 46 }}
           min={-36}
           max={0}
           value={s.clickDB}
@@ -317,21 +349,22 @@ function PassRow({
         <span>
           {p.hits === 1 ? 'a hit' : `${p.hits} hits`}
           {now ? ' so far' : ''}
-        </span>{' '}
+        </span>
         <span className="lab">
-          {p.muted ? 'muted, ' : ''}
-          {strength === 0 ? 'as played' : `quantised ${strength}%`}, {lateness(p.leanMS)}
+          {p.muted ? ', muted' : ''}, velocity {p.softest}
+          {p.hardest > p.softest ? ` to ${p.hardest}` : ''}
         </span>
         <br />
         <span className="lab">
-          velocity {p.softest}
-          {p.hardest > p.softest ? ` to ${p.hardest}` : ''}
-        </span>{' '}
+          {strength === 0 ? 'as played' : `quantised ${strength}%`}, {lateness(p.leanMS)}
+        </span>
+      </span>
+      <span className="chips">
         {lanes
-          .slice(0, 5)
+          .slice(0, 4)
           .map((l, i) =>
             l ? (
-              <Chip key={l.note} code={l.code} family={l.color} w={20} h={17} />
+              <Chip key={l.note} code={l.code} family={l.color} w={22} h={19} />
             ) : (
               <span key={p.notes[i]}>?</span>
             ),
@@ -358,7 +391,7 @@ function PassRow({
         <Select
           size="small"
           variant="borderless"
-          style={{ width: 64 }}
+          style={{ width: 76 }}
           aria-label={`Quantise pass ${number}`}
           title="Quantise it, from where it was played"
           value={strength}

@@ -2,7 +2,7 @@
 import { create } from 'zustand';
 import { strike, letGo, say } from '../app/state';
 import { onMidiBytes, onMidiPorts, midiOut } from '../player/midi';
-import { MidiStream } from '../player/midiStream';
+import { MidiStream } from '../model/midiStream';
 import { useMaps } from '../maps/state';
 import { bent, setRecord, useRecordSettings } from './settings';
 

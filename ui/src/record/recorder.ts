@@ -15,6 +15,7 @@ import {
 } from '../app/state';
 import { barTicks, beatTicks, cellOf, PPQ } from '../model/time';
 import { player } from '../player/player';
+import './repeat';
 import { useRecordSettings } from './settings';
 
 /** A strike that is remembered while nobody records. */

@@ -9,6 +9,7 @@ import { editPattern, strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { lateness, leanOf, loopOf, nearestLine, ticksToMS } from '../model/time';
 import { useReady } from '../patterns/state';
+import { useRecorder } from '../record/recorder';
 import { useDragged } from './dragged';
 import { cellAt, hitsShown, stepName, stepOf, type StepsGeometry } from './geometry';
 import { gridKey } from './keys';
@@ -141,6 +142,9 @@ export function StepsStage(props: Props) {
     [comparison, g],
   );
 
+  const passNow = useRecorder((r) => (r.on ? r.pass : ''));
+  const recorded = useBench((s) => s.project?.passes.find((p) => p.id === passNow));
+  const rings = useMemo(() => new Set(recorded?.keys.map((k) => `${k.note} ${k.tick}`)), [recorded]);
   const loop = useCallback((note: number) => loopOf(pattern, note), [pattern]);
   const at = (e: React.PointerEvent) => {
     const box = (stage.current as HTMLDivElement).getBoundingClientRect();
@@ -340,6 +344,7 @@ export function StepsStage(props: Props) {
             cursorCell={cell}
             places={drag ? null : places}
             loop={loop}
+            rings={rings}
           />
         )}
         <Small hits={differing} lanes={lanes} g={g} />

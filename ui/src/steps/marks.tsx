@@ -97,7 +97,10 @@ export const Hits = memo(function Hits({
   places,
   preview,
   loop,
+  rings,
 }: Pick<Props, 'lanes' | 'g' | 'silent'> & {
+  /** hits of the pass that is being played, by note and tick */
+  rings?: ReadonlySet<string>;
   hits: Hit[];
   /** where the keyboard cursor stands; −1: nowhere */
   cursorNote: number;
@@ -130,7 +133,10 @@ export const Hits = memo(function Hits({
             grid={place.grid}
             dim={silent(h.note) || (loop !== undefined && h.tick >= loop(h.note))}
             preview={preview ?? false}
-            selected={h.note === cursorNote && place.cell === cursorCell}
+            selected={
+              (h.note === cursorNote && place.cell === cursorCell) ||
+              (rings?.has(`${h.note} ${h.tick}`) ?? false)
+            }
           />
         );
       })}
