@@ -151,10 +151,16 @@ type window struct {
 
 func browse(t testing.TB, address string) window {
 	t.Helper()
-	alloc, stop := chromedp.NewExecAllocator(context.Background(), chromedp.NoSandbox, chromedp.Flag("headless", "new"),
+	return browseWith(t, address)
+}
+
+// browseWith opens a browser that is set otherwise, too.
+func browseWith(t testing.TB, address string, more ...chromedp.ExecAllocatorOption) window {
+	t.Helper()
+	alloc, stop := chromedp.NewExecAllocator(context.Background(), append([]chromedp.ExecAllocatorOption{chromedp.NoSandbox, chromedp.Flag("headless", "new"),
 		chromedp.WindowSize(1280, 800), chromedp.UserDataDir(t.TempDir()), chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
-		chromedp.Flag("no-first-run", true), chromedp.Flag("autoplay-policy", "no-user-gesture-required"))
+		chromedp.Flag("no-first-run", true), chromedp.Flag("autoplay-policy", "no-user-gesture-required")}, more...)...)
 	t.Cleanup(stop)
 	ctx, stopTab := chromedp.NewContext(alloc)
 	t.Cleanup(stopTab)

@@ -19,10 +19,12 @@ type heardHit struct {
 }
 
 type recordingView struct {
-	ID    string
-	Lanes []int
-	Beats []float64
-	Heard struct {
+	ID      string
+	Audio   string
+	Seconds float64
+	Lanes   []int
+	Beats   []float64
+	Heard   struct {
 		Hits []heardHit
 		BPM  float64
 		Pins []struct {

@@ -1,5 +1,5 @@
 import { NumberField } from '../app/NumberField';
-import { LeftOutlined, RightOutlined } from '@ant-design/icons';
+import { AudioOutlined, LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider } from 'antd';
 import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile } from '../app/PickFile';
@@ -8,6 +8,8 @@ import { endGroove, otherSide, useGroove } from './groove';
 import { bringRecording, useListening } from './listen';
 import { compareLane, compareLoud, zoomBy } from './state';
 import { zooms } from './view';
+import { MicrophoneBand } from '../record/MicrophoneBand';
+import { openMicrophone, useMicrophone } from '../record/microphone';
 import { tap } from './tap';
 
 /** The faders' lowest place, which is silence, and their highest, dB. */
@@ -50,6 +52,20 @@ export function ChooseRecording({ primary = false }: { primary?: boolean }) {
   );
 }
 
+/** Opens a microphone or line in. */
+function RecordInput() {
+  return (
+    <Button
+      size="small"
+      icon={<AudioOutlined />}
+      aria-label="Record from a microphone or line in"
+      title="Record from a microphone or line in"
+      data-id="open-microphone"
+      onClick={() => void openMicrophone()}
+    />
+  );
+}
+
 export function BreakTools({
   project,
   recording,
@@ -69,6 +85,7 @@ export function BreakTools({
   const levels = useBench((s) => s.levels);
   const compared = useBench((s) => s.compared);
   const tried = useGroove((s) => s.tried);
+  const microphone = useMicrophone((s) => s.name !== '');
   const listening = useListening((s) => s.now);
   if (listening) {
     return (
@@ -115,10 +132,13 @@ export function BreakTools({
       </div>
     );
   }
+  if (microphone) return <MicrophoneBand />;
   if (!recording) {
     return (
       <div className="tools">
         <span className="lab">No recording in this project yet</span>
+        <span className="grow" />
+        <RecordInput />
       </div>
     );
   }
@@ -133,6 +153,7 @@ export function BreakTools({
         onChange={chooseRecording}
       />
       <ChooseRecording />
+      <RecordInput />
       <Select
         size="small"
         style={{ width: 56 }}
