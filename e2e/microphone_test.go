@@ -34,6 +34,13 @@ func TestABreakIsRecordedFromTheMicrophone(t *testing.T) {
 	}
 	b := start(t, t.TempDir())
 	id := b.firstProject()
+	refusing := browseWith(t, b.address, chromedp.Flag("deny-permission-prompts", true))
+	refusing.until("something to play", `hexachordPlayer.ready`)
+	refusing.key("3")
+	refusing.until("Break", `document.querySelector('[data-id="open-microphone"]')!==null`)
+	refusing.press(`[data-id="open-microphone"]`)
+	refusing.until("told", `document.querySelector('[data-id="notice"]')!==null`)
+
 	w := browseWith(t, b.address, chromedp.Flag("use-fake-device-for-media-stream", true), chromedp.Flag("use-fake-ui-for-media-stream", true),
 		chromedp.Flag("use-file-for-fake-audio-capture", played))
 	w.until("something to play", `hexachordPlayer.ready`)
@@ -62,11 +69,4 @@ func TestABreakIsRecordedFromTheMicrophone(t *testing.T) {
 	if sample.Format != "WAV" || sample.Bits != 24 || sample.Rate < 44100 {
 		t.Errorf("kept as %+v", sample)
 	}
-
-	refusing := browseWith(t, b.address, chromedp.Flag("deny-permission-prompts", true))
-	refusing.until("something to play", `hexachordPlayer.ready`)
-	refusing.key("3")
-	refusing.until("Break", `document.querySelector('[data-id="open-microphone"]')!==null`)
-	refusing.press(`[data-id="open-microphone"]`)
-	refusing.until("told", `document.querySelector('[data-id="notice"]')!==null`)
 }

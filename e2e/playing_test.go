@@ -242,3 +242,34 @@ func TestKeysRecordAndStrokesRepeat(t *testing.T) {
 	w.click(`[data-id="make-lane"]`)
 	w.until("a lane", `document.querySelector('.lane[data-note="47"]')!==null`)
 }
+
+// The panel for playing in fits beside the stage while a pass is recorded; on a wide window bars stand side by side.
+func TestScreensOfPlayingIn(t *testing.T) {
+	b := start(t, t.TempDir())
+	b.emptyPattern(96, 2)
+	w := browse(t, b.address)
+	w.showPlayed(`{"strength":0,"countIn":0,"click":"off"}`)
+	w.fits("playing in")
+	w.press(`[data-id="open-controller"]`)
+	w.until("performances", `document.querySelector('[data-id="perform"]:not([disabled])')!==null`)
+	w.key("r")
+	w.until("it records", `hexachordPlayer.last?.passes>=0&&hexachordPlayer.last.playing`)
+	w.press(`[data-id="perform"]`)
+	w.soon("a pass and the next begun", `document.querySelectorAll('[data-pass]').length>=2&&document.querySelectorAll('[data-hit]').length>5`)
+	w.press(`[data-id="open-controller"]`)
+	w.fits("recording")
+	w.shoot("recording")
+	w.key("r")
+	w.key(" ")
+	w.saved()
+	w.do(chromedp.EmulateViewport(1920, 1080))
+	w.key(kb.Escape)
+	w.do(chromedp.KeyEvent(kb.PageUp))
+	w.until("two bars", `document.querySelector('[data-id="bar"]').textContent==='Bars 1, 2 of 2'`)
+	w.key(" ")
+	w.until("it plays", `hexachordPlayer.last?.atS>1.2`)
+	w.shoot("steps-wide")
+	if over := eval[int](w, `Math.max(0,...[...document.querySelectorAll('.tools')].map(e=>e.scrollWidth-e.clientWidth))`); over > 0 {
+		t.Errorf("at 1920 the tools are %d px too wide", over)
+	}
+}

@@ -203,7 +203,8 @@ func (b *Bench) Pass(p project.Project, pt pattern.Pattern, rate int) (play.Pass
 	if err != nil {
 		return play.Pass{}, err
 	}
-	return play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil), nil
+	pass := play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil)
+	return pass, b.remember(pass.Tuned...)
 }
 
 // MaxPasses bounds a bounce.
@@ -222,7 +223,16 @@ func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int, 
 	if err != nil {
 		return nil, err
 	}
-	return play.NewBounce(play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent), passes, rate, voices, tail)
+	pass := play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, p.Settings.Silent)
+	if err := b.remember(pass.Tuned...); err != nil {
+		return nil, err
+	}
+	for _, spec := range pass.Tuned {
+		if voices[spec.ID()], err = b.Voice(spec.ID()); err != nil {
+			return nil, err
+		}
+	}
+	return play.NewBounce(pass, passes, rate, voices, tail)
 }
 
 func (b *Bench) shapeAll(t play.Table) (map[string]play.Voice, error) {

@@ -37,7 +37,7 @@ func openAt(t testing.TB, dir string) *Store {
 
 // A data folder of each past version opens, its projects as they were, and its history is taken back and done again.
 func TestFoldersOfPastVersionsOpenAndUndo(t *testing.T) {
-	for _, version := range []string{"1", "2", "3", "4", "5"} {
+	for _, version := range []string{"1", "2", "3", "4", "5", "6"} {
 		t.Run("schema "+version, func(t *testing.T) {
 			dir := t.TempDir()
 			text, err := os.ReadFile(filepath.Join("testdata", "schema"+version+".sql"))

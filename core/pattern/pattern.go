@@ -31,7 +31,12 @@ type Hit struct {
 	Skip int `json:"skip,omitempty" minimum:"0" maximum:"100"`
 	// Pan moves the hit left (−100) or right (100) of where its pad stands.
 	Pan int `json:"pan,omitempty" minimum:"-100" maximum:"100"`
+	// Tune is how much higher than its pad the hit sounds, cents.
+	Tune int `json:"tune,omitempty" minimum:"-2400" maximum:"2400"`
 }
+
+// MostTune is how far a hit may be tuned, cents each way.
+const MostTune = 2400
 
 // Key identifies a hit inside a pattern.
 type Key struct {
@@ -194,6 +199,8 @@ func (p Pattern) checkHit(h Hit) error {
 		return fmt.Errorf("%w: a hit's chance is not between 0 and 100 %%", ErrHit)
 	case h.Pan < -100 || h.Pan > 100:
 		return fmt.Errorf("%w: pan %d is not between −100 and 100", ErrHit, h.Pan)
+	case h.Tune < -MostTune || h.Tune > MostTune:
+		return fmt.Errorf("%w: tune %d is not between −2400 and 2400 cents", ErrHit, h.Tune)
 	}
 	return nil
 }

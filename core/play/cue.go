@@ -1,6 +1,7 @@
 package play
 
 import (
+	"slices"
 	"sort"
 
 	"hexachord/core/feel"
@@ -32,7 +33,8 @@ type Cue struct {
 	Gain   float64 `json:"gain"`
 	// When numbers (from 1) the pass's entry that says in which passes the cue sounds; 0 is in all.
 	When int     `json:"when"`
-	Pan  float64 `json:"pan"` // the hit's own, −100..100; a take chosen in its turn is moved by it
+	Pan  float64 `json:"pan"`            // the hit's own, −100..100; a take chosen in its turn is moved by it
+	Tune int     `json:"tune,omitempty"` // the hit's own, cents; its voice is made so
 }
 
 // Turn is a sound with several takes: in pass n its stroke k sounds Takes[Order[(n·Strokes+k) mod len(Order)]].
@@ -63,6 +65,8 @@ type Pass struct {
 	Whens []string `json:"whens"`
 	// Silent counts the hits that no layer of the kit sounds.
 	Silent int `json:"silent"`
+	// Tuned are the voices of hits with a tune of their own, which the kit's table does not have.
+	Tuned []VoiceSpec `json:"-"`
 }
 
 // Sounds reports whether what When numbers sounds in pass n.
@@ -131,6 +135,9 @@ func (pass *Pass) add(p pattern.Pattern, h pattern.Hit, tick, when int, f feel.F
 	if pad == nil {
 		pad = &StrikePad{Note: h.Note}
 	}
+	if h.Tune != 0 {
+		pad = pass.tunedPad(pad, h.Tune)
+	}
 	for _, s := range strokes {
 		atS := music.Seconds(s.tick, bpm)
 		pass.Strokes = append(pass.Strokes, Stroke{atS, lengthS, h.Note, s.velocity, h.Tick, when})
@@ -141,7 +148,7 @@ func (pass *Pass) add(p pattern.Pattern, h pattern.Hit, tick, when int, f feel.F
 		for i := range pad.Layers {
 			if c, ok := pad.strike(i, s.velocity); ok {
 				c.AtS, c.Tick, c.HoldS, c.When = atS, h.Tick, hold, when
-				c.Pan = float64(h.Pan)
+				c.Pan, c.Tune = float64(h.Pan), h.Tune
 				c.panned()
 				c.Turn = -1 - i // which sound; numbered later, once the cues are in time order
 				pass.Cues = append(pass.Cues, c)
@@ -152,20 +159,35 @@ func (pass *Pass) add(p pattern.Pattern, h pattern.Hit, tick, when int, f feel.F
 	return sounded
 }
 
+// tunedPad is a pad as a hit with a tune of its own strikes it; its voices are counted among the pass's.
+func (pass *Pass) tunedPad(pad *StrikePad, cents int) *StrikePad {
+	out := *pad
+	out.Layers = make([]StrikeLayer, len(pad.Layers))
+	for i, l := range pad.Layers {
+		out.Layers[i] = l.tuned(cents)
+		for _, t := range out.Layers[i].Takes {
+			if !slices.ContainsFunc(pass.Tuned, func(v VoiceSpec) bool { return v.ID() == t.Voice }) {
+				pass.Tuned = append(pass.Tuned, t.Spec)
+			}
+		}
+	}
+	return &out
+}
+
 // takeTurns numbers the strokes of the sounds that have several takes, in the order they sound.
 func (p *Pass) takeTurns(pads map[int]*StrikePad) {
-	type key struct{ note, sound int }
+	type key struct{ note, sound, tune int }
 	number := map[key]int{}
 	for i := range p.Cues {
 		c := &p.Cues[i]
-		k := key{c.Note, -1 - c.Turn}
+		k := key{c.Note, -1 - c.Turn, c.Tune}
 		l := pads[c.Note].Layers[k.sound]
 		c.Turn = 0
 		if len(l.Takes) < 2 {
 			continue
 		}
 		if number[k] == 0 {
-			p.Turns = append(p.Turns, Turn{Takes: l.Takes, Order: l.Order})
+			p.Turns = append(p.Turns, Turn{Takes: l.tuned(k.tune).Takes, Order: l.Order})
 			number[k] = len(p.Turns)
 		}
 		c.Turn = number[k]

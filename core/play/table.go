@@ -27,6 +27,21 @@ type StrikeLayer struct {
 	ReleaseS float64   `json:"releaseS"`
 }
 
+// tuned is the sound so many cents higher.
+func (l StrikeLayer) tuned(cents int) StrikeLayer {
+	if cents == 0 {
+		return l
+	}
+	takes := make([]StrikeTake, len(l.Takes))
+	for i, t := range l.Takes {
+		t.Spec.Semitones += float64(cents) / 100
+		t.Voice = t.Spec.ID()
+		takes[i] = t
+	}
+	l.Takes = takes
+	return l
+}
+
 // at is the layer's gain at a velocity it covers.
 func (l StrikeLayer) at(velocity int) float64 {
 	if len(l.Blend) == 0 {

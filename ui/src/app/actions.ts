@@ -88,6 +88,8 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['pan-right', 'pan the hit right', 'Alt+.'],
       ['chance-down', 'chance 10 % less', 'Alt+-'],
       ['chance-up', 'chance 10 % more', 'Alt+='],
+      ['tune-down', 'the hit a semitone lower', 'Alt+ArrowLeft'],
+      ['tune-up', 'the hit a semitone higher', 'Alt+ArrowRight'],
       ['lane-left', 'the lane’s bar a step earlier, wrapping round', 'Shift+ArrowLeft'],
       ['lane-right', 'the lane’s bar a step later', 'Shift+ArrowRight'],
       ['also-up', 'choose the lane above too', 'Shift+ArrowUp'],

@@ -254,10 +254,12 @@ export function strike(
   const s = get();
   const id = ++strikeCount;
   set({ lane: note, strikes: [{ id, note, velocity, layer, from, leanMS: null }, ...s.strikes].slice(0, 4) });
-  if (s.playing && s.project && player.last && s.face !== 'break') {
+  // where it was heard to fall, not where the sound is being made
+  const place = player.placeOf(player.heardAt(timeStamp));
+  if (s.playing && s.project && place && place.since > 0 && s.face !== 'break') {
     const path = { project: s.project.id, pattern: s.patternId };
     void api
-      .getLean({ path, query: { note, at: player.atS() } })
+      .getLean({ path, query: { note, at: place.atS } })
       .then(({ leanMS }) =>
         set((now) => ({ strikes: now.strikes.map((x) => (x.id === id ? { ...x, leanMS } : x)) })),
       )

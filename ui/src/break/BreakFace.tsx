@@ -139,8 +139,8 @@ function EmptyBreak() {
         Drop a recording of drums anywhere, or choose one. Its strokes become hits on these lanes, with their
         timing and loudness; what is doubtful is shown hollow. The recording itself is never changed.
       </span>
-      <ChooseRecording primary />
-      <span className="lab">WAV, FLAC or MP3</span>
+      <ChooseRecording />
+      <span className="lab">WAV, AIFF, FLAC or MP3; the microphone above records one</span>
     </div>
   );
 }

@@ -2,7 +2,7 @@ import { NumberField } from '../app/NumberField';
 import { AudioOutlined, LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider } from 'antd';
 import type { Project, Recording } from '../api/client';
-import { audioFiles, PickFile } from '../app/PickFile';
+import { audioFiles, PickFile, useFiles } from '../app/PickFile';
 import { chooseRecording, hearCompared, regrid, setChannel, setLevels, useBench } from '../app/state';
 import { endGroove, otherSide, useGroove } from './groove';
 import { bringRecording, useListening } from './listen';
@@ -39,15 +39,10 @@ function pageName(page: number, zoom: number, bars: number, beats: number): stri
 /** Meters a recording is counted in. */
 const meters = ['4/4', '3/4', '2/4', '5/4', '6/4', '7/4', '6/8', '7/8', '9/8', '12/8'];
 
-export function ChooseRecording({ primary = false }: { primary?: boolean }) {
+export function ChooseRecording() {
   return (
-    <PickFile
-      accept={audioFiles}
-      id="recording-file"
-      take={bringRecording}
-      type={primary ? 'primary' : 'default'}
-    >
-      {primary ? 'Choose a recording' : '+'}
+    <PickFile accept={audioFiles} id="recording-file" take={bringRecording} type="primary">
+      Choose a recording
     </PickFile>
   );
 }
@@ -63,6 +58,34 @@ function RecordInput() {
       data-id="open-microphone"
       onClick={() => void openMicrophone()}
     />
+  );
+}
+
+/** One more recording: from a file, or from an input. */
+function MoreRecordings() {
+  const file = useFiles({
+    accept: audioFiles,
+    id: 'recording-file',
+    take: ([f]) => (f ? bringRecording(f) : Promise.resolve()),
+  });
+  return (
+    <>
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: [
+            { key: 'file', label: 'Import a recording' },
+            { key: 'input', label: 'Record from a microphone or line in' },
+          ],
+          onClick: ({ key }) => (key === 'file' ? file.open() : void openMicrophone()),
+        }}
+      >
+        <Button data-id="more-recordings" title="Another recording">
+          +
+        </Button>
+      </Dropdown>
+      {file.input}
+    </>
   );
 }
 
@@ -146,14 +169,13 @@ export function BreakTools({
   return (
     <div className="tools">
       <Select
-        style={{ width: 76 }}
+        style={{ width: 98 }}
         aria-label="Recording"
         value={recording.id}
         options={project.recordings.map((r) => ({ value: r.id, label: r.name }))}
         onChange={chooseRecording}
       />
-      <ChooseRecording />
-      <RecordInput />
+      <MoreRecordings />
       <Select
         size="small"
         style={{ width: 56 }}

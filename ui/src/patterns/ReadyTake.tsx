@@ -1,16 +1,14 @@
 // A ready pattern that is heard: what of it is taken, whole or lane by lane.
 import { Button, Segmented, Select } from 'antd';
 import type { Pattern, Project } from '../api/client';
-import { useBench } from '../app/state';
 import { Role } from './Role';
 import { chooseTake, type Into, putBack, soundReady, takeHeard, useReady } from './state';
 
 /** The tools while a ready pattern is heard: nothing is written until it is taken. */
 export function ReadyTools({ project, pattern }: { project: Project; pattern: Pattern }) {
   const r = useReady();
-  const open = useBench((s) => s.panel === 'ready');
   return (
-    <div className="tools pending" data-id="ready-tools" style={open ? { marginRight: 328 } : {}}>
+    <div className="tools pending" data-id="ready-tools">
       <span>
         Hearing <b>{r.name}</b>
       </span>
@@ -48,7 +46,6 @@ export function ReadyTake({
   width: number;
 }) {
   const r = useReady();
-  const open = useBench((s) => s.panel === 'ready');
   const ready = r.found.find((p) => p.name === r.name);
   if (!ready || !r.heard) return null;
   const { notes, missing } = r.heard.laid;
@@ -74,7 +71,7 @@ export function ReadyTake({
           Dashed: it. Small: {pattern.name}’s own hits.
         </div>
       </div>
-      <div className="strip ready" style={{ maxWidth: open ? width - 328 : width }}>
+      <div className="strip ready" style={{ maxWidth: width }}>
         <div className="row">
           <b>Take</b>
           {ready.roles.map((role) => (

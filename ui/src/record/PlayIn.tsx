@@ -127,7 +127,7 @@ function Settings() {
         <span className="lab cap">Click</span>
         <Select
           size="small"
-          style={{ width: 98 }}
+          style={{ width: 92 }}
           aria-label="When it clicks"
           value={s.click}
           options={clickWhen.map((v) => ({ value: v, label: v }))}
@@ -135,7 +135,7 @@ function Settings() {
         />
         <Select
           size="small"
-          style={{ width: 68 }}
+          style={{ width: 64 }}
           aria-label="Clicks a beat"
           value={s.clicksABeat}
           options={[
@@ -145,7 +145,7 @@ function Settings() {
           onChange={(n: 1 | 2) => setRecord({ clicksABeat: n })}
         />
         <Slider
-          style={{ width: 46 }}
+          style={{ width: 32, margin: '0 6px' }}
           min={-36}
           max={0}
           value={s.clickDB}

@@ -66,7 +66,7 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
         onChange={(match) => void tryIt({ match })}
       />
       <span className="lab" title="Bring the new one to the old one’s loudness">
-        as loud as the old one
+        as loud
       </span>
       <span className="grow" />
       <Button ghost data-id="put-back" onClick={() => endTry(false)} title="Put back (Esc)">

@@ -2,7 +2,16 @@
 import { Button, Popover, Segmented, Select } from 'antd';
 import { useState } from 'react';
 import { addresses, type BounceOptions, type Pattern, type Project } from '../api/client';
-import { choosePattern, editPattern, importMIDI, keep, stored, togglePanel, useBench } from '../app/state';
+import {
+  choosePattern,
+  currentPattern,
+  editPattern,
+  importMIDI,
+  keep,
+  stored,
+  togglePanel,
+  useBench,
+} from '../app/state';
 import { NumberField } from '../app/NumberField';
 import { midiFiles, useFiles } from '../app/PickFile';
 import { grids } from '../model/time';
@@ -83,6 +92,7 @@ function lastBounce(): BounceOptions {
 
 function Panel({ project, open }: { project: Project; open: () => void }) {
   const patternId = useBench((s) => s.patternId);
+  const tuned = useBench((s) => currentPattern(s)?.hits.filter((h) => h.tune).length ?? 0);
   const [bounce, setBounce] = useState(lastBounce);
   const change = (to: Partial<BounceOptions>) => {
     const next = { ...bounce, ...to };
@@ -113,6 +123,11 @@ function Panel({ project, open }: { project: Project; open: () => void }) {
         >
           As it sounds
         </Button>
+        {tuned > 0 && (
+          <span className="lab">
+            {tuned === 1 ? 'a hit is' : `${tuned} hits are`} tuned, which MIDI cannot say
+          </span>
+        )}
       </div>
       <div className="row">
         <b>Bounce</b>

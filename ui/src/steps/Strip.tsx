@@ -35,6 +35,7 @@ const words: Record<StripMode, string> = {
   Timing: 'Drag up for later, down for earlier',
   Split: 'Drag up for more strokes; in Velocity each later stroke slopes the others',
   Pan: 'Drag up for right, down for left',
+  Tune: 'Drag up for higher, down for lower, by semitones',
   Chance: 'Drag down to let a hit stay silent in some passes',
 };
 
@@ -62,7 +63,7 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   const hits = hitsShown(pattern, g).filter((h) => chosen.has(h.note));
   const mine = hits.filter((h) => h.note === lane.note);
   const place = (h: Hit) => g.of(h.note).place(h);
-  const centred = mode === 'Timing' || mode === 'Pan';
+  const centred = mode === 'Timing' || mode === 'Pan' || mode === 'Tune';
 
   const drawn: Drawn = { mode, bpm, cellOf: (h) => g.of(h.note).cell };
   const at = (e: React.PointerEvent) => {
@@ -201,10 +202,10 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
           <>
             <line x1={pad} x2={g.width - pad} y1={middle} y2={middle} stroke="var(--border)" />
             <text x={2} y={16}>
-              {mode === 'Pan' ? 'R' : 'late'}
+              {mode === 'Pan' ? 'R' : mode === 'Tune' ? 'high' : 'late'}
             </text>
             <text x={2} y={76}>
-              {mode === 'Pan' ? 'L' : 'early'}
+              {mode === 'Pan' ? 'L' : mode === 'Tune' ? 'low' : 'early'}
             </text>
           </>
         )}

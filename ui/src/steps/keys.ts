@@ -54,7 +54,10 @@ function alsoLane(by: number, lanes: Lane[]) {
   useBench.setState({ lane: to.note, alsoLanes: [...new Set([...s.alsoLanes, s.lane, to.note])] });
 }
 
-export const stripModes = ['Velocity', 'Timing', 'Split', 'Pan', 'Chance'] as const;
+/** How far a hit may be tuned, cents each way. */
+export const mostTune = 2400;
+
+export const stripModes = ['Velocity', 'Timing', 'Split', 'Pan', 'Chance', 'Tune'] as const;
 export type StripMode = (typeof stripModes)[number];
 
 export function gridKey(
@@ -150,6 +153,8 @@ export function gridKey(
     'pan-right': () => change({ pan: clamp(pan + 10, -100, 100) }),
     'chance-down': () => change({ skip: clamp(skip + 10, 0, 100) }),
     'chance-up': () => change({ skip: clamp(skip - 10, 0, 100) }),
+    'tune-down': () => change({ tune: clamp((hit?.tune ?? 0) - 100, -mostTune, mostTune) }),
+    'tune-up': () => change({ tune: clamp((hit?.tune ?? 0) + 100, -mostTune, mostTune) }),
     'lane-left': () => shift(-1),
     'lane-right': () => shift(1),
     'also-up': () => alsoLane(-1, lanes),

@@ -7,6 +7,7 @@ import { HitMark, hex, Poly } from '../lanes/marks';
 import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { hitsShown, pad, type StepsGeometry } from './geometry';
+import { tuneWords } from './strip';
 
 export interface Props {
   pattern: Pattern;
@@ -160,6 +161,7 @@ interface OneHitProps {
 const OneHit = memo(function OneHit({ hit: h, color, x, y, w, grid, dim, preview, selected }: OneHitProps) {
   const chance = 100 - (h.skip ?? 0);
   const pan = h.pan ?? 0;
+  const tune = h.tune ?? 0;
   return (
     <g className={`f-${color}`} data-hit={`${h.note} ${h.tick}`}>
       <g opacity={chance < 100 ? 0.4 + (0.6 * chance) / 100 : 1}>
@@ -178,6 +180,17 @@ const OneHit = memo(function OneHit({ hit: h, color, x, y, w, grid, dim, preview
       {chance < 100 && (
         <text x={x} y={y - 4} textAnchor="middle" style={{ fontSize: 9, fontWeight: 700 }} className="i">
           {chance}%
+        </text>
+      )}
+      {tune !== 0 && (
+        <text
+          x={x}
+          y={y + w * 0.43 - 1}
+          textAnchor="middle"
+          style={{ fontSize: 9, fontWeight: 700 }}
+          className="i"
+        >
+          {tuneWords(tune)}
         </text>
       )}
       {pan !== 0 && (

@@ -1,7 +1,11 @@
 // What the strip shows of a hit in each of its modes, and what dragging there makes of it.
 import type { Hit } from '../api/client';
 import { leanOf, strokes, ticksToMS } from '../model/time';
-import type { StripMode } from './keys';
+import { mostTune, type StripMode } from './keys';
+
+/** A tune in semitones, cents after the point. */
+export const tuneWords = (cents: number) =>
+  cents === 0 ? '0' : `${cents > 0 ? '+' : '−'}${Number((Math.abs(cents) / 100).toFixed(2))}`;
 
 export const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
 
@@ -32,6 +36,8 @@ export function shownAs(h: Hit, { mode, bpm, cellOf }: Drawn): Show {
         share: (h.pan ?? 0) / 100,
         label: (h.pan ?? 0) === 0 ? 'mid' : `${Math.abs(h.pan ?? 0)} ${(h.pan ?? 0) < 0 ? 'L' : 'R'}`,
       };
+    case 'Tune':
+      return { share: (h.tune ?? 0) / mostTune, label: tuneWords(h.tune ?? 0) };
     case 'Chance':
       return { share: 1 - (h.skip ?? 0) / 100, label: `${100 - (h.skip ?? 0)}%` };
     case 'Split':
@@ -52,6 +58,8 @@ export function dragged(h: Hit, share: number, dx: number, { mode, cellOf }: Dra
       const pan = Math.round((share - 0.5) * 200);
       return { ...h, pan: Math.abs(pan) < 6 ? 0 : pan };
     }
+    case 'Tune':
+      return { ...h, tune: Math.round(((share - 0.5) * 2 * mostTune) / 100) * 100 };
     case 'Chance':
       return { ...h, skip: 100 - Math.round(share * 20) * 5 };
     case 'Split': {
