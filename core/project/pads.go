@@ -89,7 +89,7 @@ func (e *SpreadPad) Apply(d *Draft) (string, error) {
 	}
 	label := fmt.Sprintf("Spread %s over %d notes", own.Name, e.Count+1)
 	if e.Count == 1 && e.Step == 0 {
-		label = "Duplicate " + own.Name
+		label = "Copy " + own.Name + " to a lane of its own"
 	}
 	if err := d.PutMap(m); err != nil {
 		return "", err

@@ -91,7 +91,7 @@ func TestAPadIsSpreadOverNotes(t *testing.T) {
 		t.Errorf("tuned %v", tunes)
 	}
 	d = NewDraft(state(t, newWorld("a")), newWorld("b"))
-	if label, err := (&SpreadPad{Note: 38, Count: 1}).Apply(d); err != nil || label != "Duplicate snare" || len(d.Map.Lanes) != before+1 {
+	if label, err := (&SpreadPad{Note: 38, Count: 1}).Apply(d); err != nil || label != "Copy snare to a lane of its own" || len(d.Map.Lanes) != before+1 {
 		t.Errorf("%q %v", label, err)
 	}
 	for _, bad := range []SpreadPad{{Note: 39, Count: 1}, {Note: 36, Count: 40, Step: 2}, {Note: 36, Count: 1, Below: 2}, {Note: 36, Count: 64, Step: -24}} {

@@ -179,6 +179,12 @@ func TestJoinedEditsLeadWhereTheyLeadOneByOne(t *testing.T) {
 		apply(t, one, &RecordPass{ID: "pass-one", Pattern: id, Replace: true, UpToS: float64(i) / 5, Strikes: strikes([]int{36, 38}[i%2], float64(i)/5, float64(i)/5+0.1)})
 		together = Joined(together, one.Changes())
 		d.State = one.State
+		harder := strikes(36, float64(i)/5+0.002) // it bounced: a hit that came goes, and another comes
+		harder[0].Velocity = 91 + i
+		two := NewDraft(d.State, d.World)
+		apply(t, two, &RecordPass{ID: "pass-one", Pattern: id, Replace: true, Strikes: harder})
+		together = Joined(together, two.Changes())
+		d.State = two.State
 	}
 	if len(together) != 2 {
 		t.Errorf("%d changes of two documents", len(together))

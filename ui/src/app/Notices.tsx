@@ -2,6 +2,7 @@
 import { CloseOutlined } from '@ant-design/icons';
 import { Button } from 'antd';
 import { useEffect } from 'react';
+import './notice.css';
 import { useBench } from './state';
 
 const shownS = 7;

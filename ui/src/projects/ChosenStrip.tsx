@@ -25,7 +25,7 @@ export function ChosenStrip() {
             Open
           </Button>
           <Button size="small" data-id="duplicate-project" onClick={() => void duplicate(card.id)}>
-            Duplicate
+            Copy
           </Button>
           <Button
             size="small"

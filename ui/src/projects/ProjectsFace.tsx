@@ -78,7 +78,7 @@ function Card({ card, on }: { card: ProjectCard; on: boolean }) {
           menu={{
             items: [
               { key: 'open', label: 'Open' },
-              { key: 'copy', label: 'Duplicate' },
+              { key: 'copy', label: 'Copy' },
               { key: 'away', label: 'Delete', danger: true },
             ],
             onClick: ({ key, domEvent }) => {
@@ -185,7 +185,7 @@ function Here({ project, card }: { project: Project; card: ProjectCard | undefin
             onPressEnter={(e) => e.currentTarget.blur()}
           />
           <Button size="small" onClick={() => void duplicate(project.id)}>
-            Duplicate
+            Copy
           </Button>
           <Button
             size="small"

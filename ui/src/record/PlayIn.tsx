@@ -20,6 +20,7 @@ import { askForMidi, controllerName, useInputs } from './inputs';
 import { JustPlayed } from './JustPlayed';
 import { measureLatency, useTapping } from './latency';
 import { record, endRecording, useRecorder } from './recorder';
+import './record.css';
 import { bent, type ClickWhen, setRecord, useRecordSettings } from './settings';
 
 const clickWhen: ClickWhen[] = ['off', 'counting in', 'recording', 'always'];

@@ -165,7 +165,7 @@ export function CutStrip({ cut }: { cut: Cut }) {
                 href={addresses.part(hash, piece.startFrame, piece.endFrame)}
                 title="A WAV at the recording’s own rate and depth"
               >
-                Take away as WAV
+                Export as WAV
               </Button>
             </span>
           </>

@@ -165,7 +165,7 @@ export function LadderHead({
                   .filter((l) => l.note !== lane.note)
                   .map((l) => ({ key: `pad-${how} ${l.note}`, label: `${l.code} ${l.name}` })),
               })),
-              { key: 'duplicate', label: 'Duplicate it on a lane of its own', disabled: takes === 0 },
+              { key: 'duplicate', label: 'Copy it to a lane of its own', disabled: takes === 0 },
               { key: 'spread', label: 'Spread it over notes…', disabled: takes === 0 },
               { type: 'divider' },
               { key: 'crossfade', label: pad.crossfade ? 'Do not crossfade overlaps' : 'Crossfade overlaps' },
