@@ -273,3 +273,35 @@ func TestScreensOfPlayingIn(t *testing.T) {
 		t.Errorf("at 1920 the tools are %d px too wide", over)
 	}
 }
+
+// Replacing, a lane that is played gives way from there to where the loop has come, and the others stay; how late a source comes is measured
+// along eight beats and taken off.
+func TestReplacingAndMeasuring(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.emptyPattern(120, 1)
+	p, _ := b.played(id)
+	pattern := p.Patterns[len(p.Patterns)-1].ID
+	b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": p.Revision, "edits": []any{
+		map[string]any{"pattern": map[string]any{"id": pattern, "edit": map[string]any{"fill": map[string]any{"notes": []int{36, 42}, "every": 1, "velocity": 70, "fromBar": 0, "toBar": 1}}}}}}, nil)
+	if _, hits := b.played(id); len(hits[36]) != 16 || len(hits[42]) != 16 {
+		t.Fatalf("begun with %v", hits)
+	}
+	w := browse(t, b.address)
+	w.showPlayed(`{"strength":100,"countIn":0,"replace":true,"click":"off"}`)
+	w.key("r")
+	w.until("it records", `hexachordPlayer.last?.playing&&hexachordPlayer.last.atS>0.7&&hexachordPlayer.last.atS<1.2`)
+	w.key("z") // the kick, once, near the middle of the bar
+	w.soon("its lane was cleared after it", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.patterns.at(-1).value.hits.filter(h=>h.note===36).length<=9)`, id))
+	w.key("r")
+	_, hits := b.played(id)
+	if n := len(hits[36]); n < 5 || n > 9 || len(hits[42]) != 16 {
+		t.Errorf("%d kicks and %d hats are left", n, len(hits[42]))
+	}
+	w.press(`[data-id="measure-latency"]`)
+	w.until("it waits for strikes", `document.querySelector('[data-id="measure-latency"]').textContent==='0 of 8'`)
+	// struck 30 ms after each beat that is heard
+	_ = eval[bool](w, `new Promise(done=>{let next=-1;const t=setInterval(()=>{const now=performance.now(),at=hexachordPlayer.placeOf(hexachordPlayer.heardAt(now));if(!at)return;const beat=Math.floor((at.since-0.03)/0.5);if(next<0)next=beat+1;if(beat>=next){next=beat+1;document.body.dispatchEvent(new KeyboardEvent('keydown',{key:'x',code:'KeyX',bubbles:true}));document.body.dispatchEvent(new KeyboardEvent('keyup',{key:'x',code:'KeyX',bubbles:true}))}if(document.querySelector('[data-id="measure-latency"]').textContent==='Measure'){clearInterval(t);done(true)}},2)})`)
+	if late := eval[float64](w, `JSON.parse(localStorage.getItem('hexachord.record')).lateMS.keys??0`); late < 15 || late > 60 {
+		t.Errorf("measured %.0f ms, struck 30 ms late", late)
+	}
+}
