@@ -305,3 +305,21 @@ func TestReplacingAndMeasuring(t *testing.T) {
 		t.Errorf("measured %.0f ms, struck 30 ms late", late)
 	}
 }
+
+// The tempo goes out as MIDI clock, 24 a quarter note, with start and stop; another machine's clock is followed: it starts the beat, its
+// tempo becomes the project's, and it stops it.
+func TestMIDIClockGoesOutAndIsFollowed(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.emptyPattern(120, 1)
+	w := browse(t, b.address)
+	w.showPlayed(`{"sendClock":true,"followClock":true,"countIn":0,"click":"off"}`)
+	w.press(`[data-id="open-controller"]`)
+	w.until("the controller", `document.querySelector('[data-id="perform"]')!==null`)
+	// the controller as another machine, at 100 BPM
+	w.press(`[data-id="clock-start"]`)
+	w.until("it plays", `hexachordPlayer.last?.playing`)
+	w.until("at its tempo", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>Math.abs(p.settings.bpm-100)<2)`, id))
+	w.until("the receiver hears it", `Math.abs(parseFloat(document.querySelector('[data-id="receiver-tempo"]')?.textContent.replace(/^[^0-9]*/,'')??'0')-100)<2`)
+	w.press(`[data-id="clock-stop"]`)
+	w.until("it stopped", `!hexachordPlayer.last.playing`)
+}

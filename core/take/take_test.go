@@ -160,3 +160,11 @@ func TestTheBestBarsOfWhatWasJustPlayed(t *testing.T) {
 		t.Errorf("longer than what was played: %+v", got)
 	}
 }
+
+func BenchmarkWritten(b *testing.B) {
+	l := loopOf(8, feel.Feel{Swing: feel.Swing{Percent: 58, Grid: music.Sixteenths}, LaneLeanMS: map[int]float64{38: 12}})
+	p := l.Play(Strike{Note: 38, AtS: 3.21, Velocity: 90})
+	for b.Loop() {
+		l.Written(p)
+	}
+}

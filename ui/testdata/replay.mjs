@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee', 'midiStream'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock'];
 await build({
   configFile: false,
   logLevel: 'error',
@@ -20,6 +20,17 @@ await build({
 });
 const rules = {};
 for (const r of rooms) Object.assign(rules, await import(pathToFileURL(join(out, `${r}.mjs`))));
+
+// what keeps a state is asked about a whole stream
+rules.midiMessages = (parts) => {
+  const cable = new rules.MidiStream();
+  return parts.flatMap((p) => cable.feed(p));
+};
+rules.followed = (times) => {
+  const clock = new rules.ClockFollower();
+  const round = (x) => Math.round(x * 1e4) / 1e4;
+  return { times: times.map((t) => round(clock.feed(t))), bpm: round(clock.bpm) };
+};
 
 // JSON with its keys in order; null and what is not there are the same, as they are to the window
 const plain = (v) =>

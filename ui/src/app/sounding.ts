@@ -103,7 +103,11 @@ const linear = (db: number) => 10 ** (db / 20);
 function applyBlend() {
   const { face, levels, compared, instead } = get();
   const output = get().project?.settings.output;
-  midiOut.set(output, () => get().project?.map.lanes ?? []);
+  midiOut.set(
+    output,
+    () => get().project?.map.lanes ?? [],
+    () => get().project?.settings.bpm ?? 120,
+  );
   if (face !== 'break' || instead) player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
   else if (!compared) player.setBlend(linear(levels.kit), linear(levels.recording));
   else if (compared.side === 'recording') player.setBlend(0, 1);

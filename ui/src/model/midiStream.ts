@@ -65,9 +65,3 @@ function message(status: number, [a = 0, b = 0]: number[]): MidiMessage | null {
       return status === 0xf2 ? { kind: 'position', sixteenths: a + 128 * b } : null;
   }
 }
-
-/** What bytes of one cable that come in several parts complete. */
-export function midiMessages(parts: number[][]): MidiMessage[] {
-  const cable = new MidiStream();
-  return parts.flatMap((p) => cable.feed(p));
-}

@@ -1,7 +1,8 @@
 // MIDI outputs and inputs: an instrument that is not ours, or the simulated receiver that ships with the bench.
 import { create } from 'zustand';
 import type { Lane, Output, Stroke } from '../api/client';
-import { sounds } from './messages';
+import { clocksAQuarter } from '../model/midiClock';
+import { type FromWorklet, sounds } from './messages';
 import { player } from './player';
 
 /** A note that arrived at the simulated receiver. */
@@ -19,13 +20,23 @@ interface Ports {
   outputs: string[];
   inputs: string[];
   arrivals: Arrival[];
+  /** clocks the simulated receiver got: when each was meant for, ms, and what was said of starting and stopping */
+  clocks: number[];
+  transport: string[];
   /** why there are no ports but the receiver */
   why: string;
 }
 
 export const receiverName = 'receiver';
 
-export const usePorts = create<Ports>()(() => ({ outputs: [], inputs: [], arrivals: [], why: '' }));
+export const usePorts = create<Ports>()(() => ({
+  outputs: [],
+  inputs: [],
+  arrivals: [],
+  clocks: [],
+  transport: [],
+  why: '',
+}));
 
 /** Strokes are sent this much ahead, with the time they are meant for. */
 const aheadS = 0.12;
@@ -34,12 +45,19 @@ class MidiOut {
   private access: MIDIAccess | null = null;
   private output: Output | undefined;
   private lanes: () => Lane[] = () => [];
+  private bpm: () => number = () => 120;
   private sentTo = -Infinity; // place since play, seconds, up to which strokes were sent
   private wasPlaying = false;
   private arrived = 0;
 
+  /** whether the clock is sent, whether it runs, and the number of its next clock */
+  private clock = false;
+  private running = false;
+  private nextClock = 0;
+
   constructor() {
     player.listen((r) => {
+      this.clocks(r);
       if (!r.playing) {
         this.wasPlaying = false;
         return;
@@ -63,6 +81,49 @@ class MidiOut {
       }
       this.sentTo = until;
     });
+  }
+
+  /** Sends the project's tempo as MIDI clock, or no more. */
+  sendClock(on: boolean) {
+    this.clock = on;
+  }
+
+  /** Sends the clocks that are due: 24 a quarter note, ahead, each with the time it is meant for (MIDI 1.0, system real-time messages). */
+  private clocks(r: FromWorklet) {
+    const on = this.clock && r.playing;
+    if (!on) {
+      if (this.running) this.raw([0xfc], performance.now());
+      this.running = false;
+      return;
+    }
+    const now = r.passes * (r.to - r.from) + r.atS - r.from;
+    if (now < 0) return; // it is counted in
+    const period = 60 / (this.bpm() * clocksAQuarter);
+    if (!this.running) {
+      this.running = true;
+      this.nextClock = Math.ceil(now / period);
+      this.raw([0xfa], performance.now());
+    }
+    // another tempo, or another loop, begins to count anew
+    if (Math.abs(this.nextClock * period - now) > 0.5) this.nextClock = Math.ceil(now / period);
+    for (; this.nextClock * period < now + aheadS; this.nextClock++)
+      this.raw([0xf8], performance.now() + (this.nextClock * period - now) * 1000);
+  }
+
+  private raw(bytes: number[], atMS: number) {
+    if ((this.output?.port ?? receiverName) === receiverName) {
+      if (bytes[0] === 0xf8) usePorts.setState((s) => ({ clocks: [...s.clocks, atMS].slice(-200) }));
+      else
+        usePorts.setState((s) => ({
+          transport: [...s.transport, bytes[0] === 0xfa ? 'start' : 'stop'].slice(-20),
+        }));
+      return;
+    }
+    this.port()?.send(bytes, atMS);
+  }
+
+  private port() {
+    return [...(this.access?.outputs.values() ?? [])].find((o) => (o.name ?? o.id) === this.output?.port);
   }
 
   /** Asks for MIDI; a browser without it, or a person who says no, leaves the receiver. */
@@ -98,9 +159,10 @@ class MidiOut {
     }
   }
 
-  set(output: Output | undefined, lanes: () => Lane[]) {
+  set(output: Output | undefined, lanes: () => Lane[], bpm: () => number) {
     this.output = output;
     this.lanes = lanes;
+    this.bpm = bpm;
   }
 
   strike(note: number, velocity: number) {
@@ -115,9 +177,7 @@ class MidiOut {
       setTimeout(() => this.arrive(on, atMS), Math.max(0, atMS - performance.now()));
       return;
     }
-    const port = [...(this.access?.outputs.values() ?? [])].find(
-      (o) => (o.name ?? o.id) === this.output?.port,
-    );
+    const port = this.port();
     port?.send(on, atMS);
     port?.send([0x7f + channel, s.note, 0], atMS + s.length * 1000);
   }

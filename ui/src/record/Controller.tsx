@@ -3,9 +3,11 @@
 import { Button, Segmented, Select } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, type Performance } from '../api/client';
+import { NumberField } from '../app/NumberField';
 import { useAnswer } from '../app/useAnswer';
 import { explain, say, useBench } from '../app/state';
 import { hex, Poly } from '../lanes/marks';
+import { clocksAQuarter } from '../model/midiClock';
 import { player } from '../player/player';
 import { controllerName, midiIn } from './inputs';
 
@@ -47,14 +49,42 @@ export function perform(p: Performance) {
   }, 3);
 }
 
+/** The controller as a machine that has the tempo: its clock, every 24th of a quarter note. */
+let ticking = 0;
+
+function stopClock() {
+  if (ticking === 0) return;
+  clearInterval(ticking);
+  ticking = 0;
+  midiIn([0xfc], performance.now(), controllerName);
+}
+
+function startClock(bpm: number) {
+  stopClock();
+  const begin = performance.now();
+  const period = 60000 / (bpm * clocksAQuarter);
+  let n = 0;
+  midiIn([0xfa], begin, controllerName);
+  ticking = window.setInterval(() => {
+    for (; begin + n * period <= performance.now(); n++) midiIn([0xf8], begin + n * period, controllerName);
+  }, 4);
+}
+
 export function Controller() {
+  const [clockBPM, setClockBPM] = useState(100);
   const [strength, setStrength] = useState<Strength>('by place');
   const [at, setAt] = useState(0);
   const lanes = useBench((s) => s.project?.map.lanes);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
   const held = useRef(new Map<number, number>());
   const found = useAnswer(useCallback(() => api.listPerformances({ query: { bpm, seed: 7 } }), [bpm]));
-  useEffect(() => stopPerformance, []);
+  useEffect(
+    () => () => {
+      stopPerformance();
+      stopClock();
+    },
+    [],
+  );
   const list = found?.performances ?? [];
   const velocity = (e: React.PointerEvent) => {
     if (strength === 'even') return 100;
@@ -133,6 +163,27 @@ export function Controller() {
           Play it
         </Button>
         <Button size="small" onClick={stopPerformance}>
+          Stop
+        </Button>
+      </div>
+      <div className="row">
+        <span className="lab" title="It sends MIDI clock, for when no other machine is there">
+          Clock
+        </span>
+        <NumberField
+          size="small"
+          style={{ width: 64 }}
+          name="Tempo of the controller’s clock"
+          min={20}
+          max={400}
+          controls={false}
+          value={clockBPM}
+          set={(v) => v && setClockBPM(v)}
+        />
+        <Button size="small" data-id="clock-start" onClick={() => startClock(clockBPM)}>
+          Start
+        </Button>
+        <Button size="small" data-id="clock-stop" onClick={stopClock}>
           Stop
         </Button>
       </div>

@@ -12,6 +12,7 @@ import { api, type Project, type RecordedPass } from '../api/client';
 import { editPass, explain, say, takePassInstead, useBench } from '../app/state';
 import { NumberField } from '../app/NumberField';
 import { Chip } from '../lanes/marks';
+import { ClockFollower } from '../model/midiClock';
 import { grids, lateness } from '../model/time';
 import { player } from '../player/player';
 import { usePorts } from '../player/midi';
@@ -159,9 +160,17 @@ function Settings() {
   );
 }
 
+/** The tempo of clocks that came at these moments, ms; 0 when they are too few. */
+function tempoOf(clocks: number[]): number {
+  const clock = new ClockFollower();
+  for (const t of clocks) clock.feed(t);
+  return clock.sure ? clock.bpm : 0;
+}
+
 function Sources() {
   const s = useRecordSettings();
-  const { inputs, why } = usePorts();
+  const { inputs, why, clocks } = usePorts();
+  const heardBPM = tempoOf(clocks);
   const heard = useInputs((i) => i.heard);
   const struck = useInputs((i) => i.struck);
   const learning = useInputs((i) => i.learning);
@@ -222,6 +231,35 @@ function Sources() {
         <Button size="small" data-id="open-controller" onClick={() => setOpen(!open)}>
           {open ? 'Shut' : 'Open'}
         </Button>
+      </div>
+      <div className="row source">
+        <b>MIDI clock</b>
+        <Switch
+          size="small"
+          checked={s.sendClock}
+          aria-label="Send the tempo as MIDI clock"
+          onChange={(sendClock) => setRecord({ sendClock })}
+        />
+        <span className="lab" title="To the MIDI output chosen for the project, 24 clocks a quarter note">
+          send
+        </span>
+        <Switch
+          size="small"
+          checked={s.followClock}
+          aria-label="Follow an input’s MIDI clock"
+          onChange={(followClock) => setRecord({ followClock })}
+        />
+        <span
+          className="lab"
+          title="Start, stop and tempo of another machine; where in the bar it stands is taken when it starts"
+        >
+          follow
+        </span>
+        {s.sendClock && heardBPM > 0 && (
+          <span className="lab" data-id="receiver-tempo">
+            the receiver hears {heardBPM.toFixed(1)}
+          </span>
+        )}
       </div>
       {open && <Controller />}
       {(inputs.length > 0 || open) && (

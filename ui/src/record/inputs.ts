@@ -1,8 +1,10 @@
 // MIDI inputs, real ones and the bench controller, as sources of strikes.
 import { create } from 'zustand';
-import { strike, letGo, say } from '../app/state';
+import { editSettings, letGo, play, say, stop, strike, useBench } from '../app/state';
+import { ClockFollower } from '../model/midiClock';
 import { onMidiBytes, onMidiPorts, midiOut } from '../player/midi';
-import { MidiStream } from '../model/midiStream';
+import { type MidiMessage, MidiStream } from '../model/midiStream';
+import { player } from '../player/player';
 import { useMaps } from '../maps/state';
 import { bent, setRecord, useRecordSettings } from './settings';
 
@@ -28,6 +30,39 @@ const held = new Map<string, number>();
 const flood = 2000;
 let counted = { from: 0, n: 0, said: false };
 
+const clock = new ClockFollower();
+/** the tempo that was last taken over, and where in the song the other machine stands, in sixteenths */
+let taken = 0;
+let position = 0;
+
+/** Goes along with another machine: it starts, stops, and its tempo becomes the project's when it has been another for a quarter note. */
+function followClock(m: MidiMessage, timeStamp: number) {
+  switch (m.kind) {
+    case 'clock': {
+      clock.feed(timeStamp);
+      const bpm = Math.round(clock.bpm * 10) / 10;
+      const now = useBench.getState().project?.settings.bpm ?? bpm;
+      if (!clock.sure || bpm < 20 || bpm > 400 || Math.abs(clock.bpm - now) < 0.25 || bpm === taken) return;
+      taken = bpm;
+      void editSettings({ bpm }, `Tempo ${bpm} BPM, as the MIDI clock has it`);
+      break;
+    }
+    case 'position':
+      position = m.sixteenths;
+      break;
+    case 'start':
+    case 'continue': {
+      const from = m.kind === 'start' ? 0 : position;
+      const bpm = useBench.getState().project?.settings.bpm ?? 120;
+      void play().then(() => from > 0 && player.seek(((from / 4) * 60) / bpm));
+      break;
+    }
+    case 'stop':
+      stop();
+      break;
+  }
+}
+
 /** Takes bytes of an input, as they came at a moment of the page's clock. */
 export function midiIn(bytes: Iterable<number>, timeStamp: number, source: string) {
   if (timeStamp - counted.from > 1000) counted = { from: timeStamp, n: 0, said: counted.said };
@@ -47,8 +82,11 @@ export function midiIn(bytes: Iterable<number>, timeStamp: number, source: strin
     streams.set(source, stream);
   }
   for (const m of stream.feed(bytes)) {
-    if (m.kind !== 'on' && m.kind !== 'off') continue;
     const settings = useRecordSettings.getState();
+    if (m.kind !== 'on' && m.kind !== 'off') {
+      if (settings.followClock) followClock(m, timeStamp);
+      continue;
+    }
     if (settings.channel !== 0 && m.channel !== settings.channel) continue;
     const key = `${source} ${m.note}`;
     if (m.kind === 'off') {
@@ -96,5 +134,9 @@ export async function askForMidi() {
   await midiOut.ask();
   setRecord({ midi: true });
 }
+
+const clockAsSet = () => midiOut.sendClock(useRecordSettings.getState().sendClock);
+useRecordSettings.subscribe(clockAsSet);
+clockAsSet();
 
 if (useRecordSettings.getState().midi) void midiOut.ask();

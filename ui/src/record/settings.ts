@@ -30,6 +30,9 @@ export interface RecordSettings {
   fixed: number;
   /** notes of MIDI inputs that play another lane */
   learnt: Record<number, number>;
+  /** the tempo goes out as MIDI clock; that of an input is followed */
+  sendClock: boolean;
+  followClock: boolean;
   /** MIDI inputs were asked for before */
   midi: boolean;
 }
@@ -49,6 +52,8 @@ const plain: RecordSettings = {
   curve: 1,
   fixed: 0,
   learnt: {},
+  sendClock: false,
+  followClock: false,
   midi: false,
 };
 

@@ -362,7 +362,7 @@ function Panel({ project, pattern }: { project: Project; pattern: Pattern }) {
       {lane && (
         <div className="row">
           <span className="lab" title="How much of the swing, the groove and the chance this lane follows">
-            takes of the
+            its share of
           </span>
           {follows.map((k) => (
             <span key={k} className="row" style={{ gap: 4 }}>
