@@ -131,6 +131,8 @@ function HearAs() {
 
 function RecordButton() {
   const on = useRecorder((r) => r.on);
+  const here = useBench((s) => s.face === 'steps' || s.face === 'roll');
+  if (!here) return null;
   return (
     <button
       type="button"
@@ -166,6 +168,7 @@ export function Transport() {
     return m ? `${m.beats}/${m.unit}` : '4/4';
   });
   const recording = useBench((s) => (s.face === 'break' ? currentRecording(s) : null));
+  const records = useBench((s) => s.face === 'steps' || s.face === 'roll');
   const position = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
@@ -204,7 +207,7 @@ export function Transport() {
           )}
         </svg>
       </button>
-      {!recording && <RecordButton />}
+      <RecordButton />
       <div ref={position} className="abs count" data-id="position" style={{ left: 74, top: 9 }}>
         1.1.1
       </div>
@@ -228,7 +231,7 @@ export function Transport() {
       )}
       <div
         className="abs row"
-        style={{ left: recording ? 74 : 106, right: 12, top: 39, justifyContent: 'space-between' }}
+        style={{ left: records ? 106 : 74, right: 12, top: 39, justifyContent: 'space-between' }}
       >
         {recording ? (
           <HearAs />

@@ -111,7 +111,11 @@ function panelOf(panel: 'ready' | 'feel' | 'files' | 'play-in', faces: Face[]) {
 /** What each action of everywhere does. */
 const does: Record<string, (s: Bench) => void> = {
   play: () => toggle(),
-  record: () => toggleRecord(),
+  record: (s) => {
+    const away = (s.face !== 'steps' && s.face !== 'roll') || useProjects.getState().open;
+    if (away || useMaps.getState().editing) show('steps');
+    toggleRecord();
+  },
   'play-in': () => panelOf('play-in', ['steps', 'roll']),
   steps: () => show('steps'),
   roll: () => show('roll'),

@@ -11,6 +11,7 @@ import {
   say,
   sendStrikes,
   stop,
+  takePassInstead,
   useBench,
 } from '../app/state';
 import { barTicks, beatTicks, cellOf, PPQ } from '../model/time';
@@ -267,6 +268,7 @@ export function applyMetronome() {
 
 useBench.subscribe((s, old) => {
   if (!s.playing && old.playing && get().on) endRecording();
+  if (s.alone !== '' && s.patternId !== old.patternId) void takePassInstead(null, '');
   if (get().on && (s.patternId !== old.patternId || s.project?.id !== old.project?.id)) {
     stop();
     endRecording();
