@@ -6,7 +6,7 @@ export const midiFiles = '.mid,.midi';
 
 export interface Picking {
   accept: string;
-  take: (files: File[]) => Promise<void>;
+  take: (files: File[]) => Promise<unknown>;
   id?: string | undefined;
   /** several files, or a whole folder */
   several?: 'files' | 'folder' | undefined;
@@ -40,7 +40,10 @@ export function PickFile({
   take,
   id,
   ...button
-}: { accept: string; take: (f: File) => Promise<void>; id?: string } & Omit<ButtonProps, 'onClick' | 'id'>) {
+}: { accept: string; take: (f: File) => Promise<unknown>; id?: string } & Omit<
+  ButtonProps,
+  'onClick' | 'id'
+>) {
   const { input, open } = useFiles({ accept, id, take: ([f]) => (f ? take(f) : Promise.resolve()) });
   return (
     <>

@@ -191,27 +191,37 @@ export const edit = (
     then && ((c) => then(c.results ?? [])),
   );
 
+/** What became of strikes that were sent: the bench has them, it will never take them, or they may be sent again. */
+type Sent = 'kept' | 'refused' | 'failed';
+
 /** Sends strikes of a pass as they fall: those of one pass are one step of the history. Resolves to whether the bench has them; told of the
  * hits they became before these sound. */
-export function sendStrikes(pass: RecordPass, became: (hits: Hit[]) => void): Promise<boolean> {
-  let kept = false;
+export function sendStrikes(pass: RecordPass, became: (hits: Hit[]) => void): Promise<Sent> {
+  let sent: Sent = 'failed';
   return change(
     (known, sounding) =>
-      api.edit({
-        path: { project: known.id },
-        body: {
-          revision: known.revision,
-          edits: [{ recordPass: pass }],
-          join: pass.id,
-          ...(sounding ? { sounding } : {}),
-        },
-      }),
+      api
+        .edit({
+          path: { project: known.id },
+          body: {
+            revision: known.revision,
+            edits: [{ recordPass: pass }],
+            join: pass.id,
+            ...(sounding ? { sounding } : {}),
+          },
+        })
+        .catch((e: unknown) => {
+          // what was changed meanwhile is sent again; what cannot be done at all is not
+          if (e instanceof ApiError && e.status >= 400 && e.status < 500 && e.status !== 409)
+            sent = 'refused';
+          throw e;
+        }),
     undefined,
     (c) => {
-      kept = true;
+      sent = 'kept';
       became(c.patch.edited?.find((e) => e.id === pass.pattern)?.put ?? []);
     },
-  ).then(() => kept);
+  ).then(() => sent);
 }
 
 export const editPass = (pass: PassEdit) => edit([{ pass }]);

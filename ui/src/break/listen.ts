@@ -12,10 +12,10 @@ interface Listening {
 
 export const useListening = create<{ now: Listening | null }>()(() => ({ now: null }));
 
-/** Hears a recording, while everything else goes on. */
-export async function bringRecording(file: File): Promise<void> {
+/** Hears a recording, while everything else goes on. Resolves to whether it is in. */
+export async function bringRecording(file: File): Promise<boolean> {
   const project = useBench.getState().project;
-  if (!project) return;
+  if (!project) return false;
   useListening.getState().now?.cancel();
   const ticket = crypto.randomUUID();
   const abort = new AbortController();
@@ -41,10 +41,12 @@ export async function bringRecording(file: File): Promise<void> {
       signal: abort.signal,
     });
     await showRecording(changed);
+    return true;
   } catch (e) {
     if (abort.signal.aborted)
       say({ title: `Stopped listening to ${file.name}`, detail: 'Nothing was kept.', error: false });
     else say(explain(e));
+    return false;
   } finally {
     clearInterval(poll);
     useListening.setState((s) => (s.now?.cancel === cancel ? { now: null } : s));

@@ -58,7 +58,7 @@ export function JustPlayed() {
     const inside = strikes
       .map((s) => ({ ...s, at: s.at - from }))
       .filter((s) => s.at > -barS / 32 && s.at < best.bars * barS - barS / 32);
-    const kept = await sendStrikes(
+    const sent = await sendStrikes(
       {
         id: crypto.randomUUID().slice(0, 23),
         pattern: pid,
@@ -67,7 +67,7 @@ export function JustPlayed() {
       },
       () => undefined,
     );
-    if (kept) useRecorder.setState({ remembered: [] });
+    if (sent === 'kept') useRecorder.setState({ remembered: [] });
   };
   return (
     <section data-id="just-played">

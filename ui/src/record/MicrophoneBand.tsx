@@ -26,7 +26,13 @@ function Level() {
 /** The pending band while an input is open: nothing is kept until its right-hand button. */
 export function MicrophoneBand() {
   const s = useMicrophone();
-  useEffect(() => shutMicrophone, []);
+  useEffect(
+    () => () => {
+      // another face is looked at: a recording under way goes on
+      if (useMicrophone.getState().taking === null) shutMicrophone();
+    },
+    [],
+  );
   const { taking } = s;
   if (taking) {
     const { seconds, clipped, clippedAt } = taking;

@@ -196,6 +196,7 @@ export async function keepTake() {
   quiet();
   const { rate, taking } = get();
   const all = blocks;
+  blocks = [];
   set({ taking: null });
   const channels = all[0]?.length ?? 0;
   if (!taking || channels === 0 || taking.seconds < 0.3) {
@@ -205,6 +206,19 @@ export async function keepTake() {
   const at = new Date();
   const name = `take ${two(at.getHours())}-${two(at.getMinutes())}-${two(at.getSeconds())}.wav`;
   const file = new File([encodeWAV(all, channels, rate)], name, { type: 'audio/wav' });
-  await bringRecording(file);
-  blocks = [];
+  if (await bringRecording(file)) return;
+  say({
+    title: `${name} is not in the project`,
+    detail: 'It is still here: save it as a file, and drop it on Break later.',
+    error: true,
+    offer: {
+      does: 'Save it as a file',
+      go: () => {
+        const a = document.createElement('a');
+        a.href = URL.createObjectURL(file);
+        a.download = name;
+        a.click();
+      },
+    },
+  });
 }

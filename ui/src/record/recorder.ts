@@ -85,7 +85,7 @@ async function flush() {
     outgoing = outgoing.slice(1);
     const { strength, grid, replace } = useRecordSettings.getState();
     // oxlint-disable-next-line no-await-in-loop -- in the order they were played
-    const kept = await sendStrikes(
+    const sent = await sendStrikes(
       {
         id: out.pass,
         pattern: out.pattern,
@@ -96,8 +96,9 @@ async function flush() {
         toBar: out.toBar,
       },
       (hits) => passOver(hits, out.strikes),
-    ).catch(() => false);
-    if (kept) {
+    ).catch(() => 'failed' as const);
+    // a pattern that is gone, a pass that is muted: said why by the reply; the others go on
+    if (sent !== 'failed') {
       failed = 0;
       set((s) => ({ unsent: Math.max(0, s.unsent - out.strikes.length) }));
       continue;
