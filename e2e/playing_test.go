@@ -200,13 +200,13 @@ func TestJustPlayedIsKept(t *testing.T) {
 	w.click(pass + `[aria-label="Hear pass 1 alone"]`)
 	w.until("alone", `hexachordPlayer.pass.cues.length===16`)
 	w.click(pass + `[aria-label="Hear pass 1 alone"]`)
-	w.click(pass + `[aria-label="Mute pass 1"]`)
+	w.press(pass + `[aria-label="Mute pass 1"]`)
 	w.until("muted", `document.querySelector('.passrow.off')!==null`)
 	w.saved()
 	if n := count(); n != 0 {
 		t.Errorf("muted, %d of its hits are there", n)
 	}
-	w.click(pass + `[aria-label="Hear pass 1 again"]`)
+	w.press(pass + `[aria-label="Hear pass 1 again"]`)
 	w.until("heard again", `document.querySelector('.passrow.off')===null`)
 	w.saved()
 	if n := count(); n != 16 {
@@ -337,4 +337,48 @@ func TestMIDIClockGoesOutAndIsFollowed(t *testing.T) {
 	w.until("the receiver hears it", `Math.abs(parseFloat(document.querySelector('[data-id="receiver-tempo"]')?.textContent.replace(/^[^0-9]*/,'')??'0')-100)<2`)
 	w.press(`[data-id="clock-stop"]`)
 	w.until("it stopped", `!hexachordPlayer.last.playing`)
+}
+
+// One sound over the pads is recorded as hits with their tune; only the bars that are punched in are recorded; a strike that the bench
+// refuses does not hold up those after it.
+func TestOneSoundIsPlayedTuned(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.emptyPattern(160, 2)
+	w := browse(t, b.address)
+	w.showPlayed(`{"strength":100,"countIn":0,"click":"off","punch":[1,2]}`)
+	w.click(`.lane[data-note="45"] .nm`)
+	w.click(`[data-id="play-tuned"]`)
+	w.until("tuned", `document.querySelector('[data-id="tuned"]')!==null&&document.querySelectorAll('.padshape').length===12`)
+	w.open(`[data-id="tuned"] .ant-select`)
+	w.choose("minor")
+	w.until("along the scale", `[...document.querySelectorAll('.padshape text:first-of-type')].some(t=>t.textContent==='+8')`)
+	// the first strike is refused, as for a pattern that is gone
+	_ = eval[bool](w, `(window.refused=0,window.fetch=(f=>async(...a)=>{const q=a[0]instanceof Request?a[0].clone():null;const body=q&&q.method==='POST'?await q.text():'';`+
+		`if(body.includes('recordPass')&&window.refused++===0)return new Response(JSON.stringify({title:'No',detail:'gone'}),{status:422,headers:{'content-type':'application/problem+json'}});return f(...a)})(window.fetch),true)`)
+	w.key("r")
+	strikeIn := func(from, to float64, key string) {
+		w.soon("its place", fmt.Sprintf(`hexachordPlayer.last?.atS>%g&&hexachordPlayer.last.atS<%g`, from, to))
+		w.key(key)
+	}
+	strikeIn(1.6, 2.6, "z") // refused
+	w.until("refused", `window.refused>0`)
+	strikeIn(0.3, 1.2, "x") // in the bar before
+	strikeIn(1.6, 2.6, "c")
+	w.soon("recorded", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.patterns.at(-1).value.hits.length>0)`, id))
+	strikeIn(1.6, 2.6, "a")
+	w.soon("both", fmt.Sprintf(`fetch('/api/v1/projects/%s').then(r=>r.json()).then(p=>p.patterns.at(-1).value.hits.length>1)`, id))
+	w.key("r")
+	w.key(" ")
+	w.saved()
+	p, _ := b.played(id)
+	tunes := map[int]bool{}
+	for _, h := range p.Patterns[len(p.Patterns)-1].Value.Hits {
+		if h.Note != 45 || h.Tick < 3840 {
+			t.Errorf("recorded %+v", h)
+		}
+		tunes[h.Tune] = true
+	}
+	if len(tunes) != 2 || !tunes[300] || !tunes[1000] {
+		t.Errorf("tunes %v, the third and the seventh of a minor scale were played", tunes)
+	}
 }

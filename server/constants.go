@@ -34,6 +34,11 @@ func Constants() ([]byte, error) {
 			names[middleC] = append(names[middleC], music.NoteName(n, middleC))
 		}
 	}
+	bands := map[drummap.Role][2]float64{}
+	for _, r := range drummap.Roles() {
+		lo, hi := hear.BandFor(r.Note())
+		bands[r] = [2]float64{lo, hi}
+	}
 	var out bytes.Buffer
 	out.WriteString("// Written by `hexachord constants` from the core's values; not to be edited.\nimport type { Pad, Settings, Shape } from '../api/client';\n\n")
 	for _, c := range []struct {
@@ -53,6 +58,13 @@ func Constants() ([]byte, error) {
 		{"noKit", "title of the fault of a file without a kit", "", noKit},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},
+		{"listenBands", "where a lane of a role is listened for first, Hz", "Readonly<Record<string, readonly [number, number]>>", bands},
+		{"againDB", "by how much the level rises again when a drum is struck while it rings, dB", "", hear.AgainDB},
+		{"lookS", "for how long a live stroke is listened to before it sounds, seconds", "", hear.LookS},
+		{"risesS", "for how long a live stroke may go on rising, seconds", "", hear.RisesS},
+		{"beginsUnder", "how far under full scale the hardest stroke is thought to lie before any was heard, dB", "", hear.BeginsUnder},
+		{"scales", "the scales along which one sound is played", "readonly string[]", music.Scales()},
+		{"mostTune", "how far a hit may be tuned, cents each way", "", pattern.MostTune},
 		{"sureBar", "how sure the bars of a grid that follows are when not in doubt, of 1", "", hear.SureBar},
 		{"chokeFadeS", "how long a choked sound takes to fade, seconds", "", play.ChokeFadeS},
 		{"newPad", "a pad without sounds", "Pad", kit.NewPad(0)},

@@ -21,9 +21,10 @@ type (
 	}
 	justPlayed struct {
 		PatternPath
-		Strikes []take.Strike `json:"strikes" required:"true" maxItems:"10000"` // seconds from any bar line
+		Strikes []take.Heard `json:"strikes" required:"true" maxItems:"10000"` // at moments of any one clock
 	}
 	justPlayedReply struct {
+		Strikes   []take.Strike  `json:"strikes"`   // those of the newest time, counted from a bar line
 		Stretches []take.Stretch `json:"stretches"` // as long as the pattern, the best first
 	}
 )
@@ -47,8 +48,18 @@ func (s *Server) addPlayingRoutes(api *echo.Group) {
 					return justPlayedReply{}, err
 				}
 			}
-			all := take.Stretches(r.Strikes, p.Settings.BPM, pt.Meter, pt.Bars)
-			return justPlayedReply{append([]take.Stretch{}, all[:min(len(all), mostStretches)]...)}, nil
+			strikes := take.FromBarLine(r.Strikes)
+			all := take.Stretches(strikes, p.Settings.BPM, pt.Meter, pt.Bars)
+			return justPlayedReply{strikes, append([]take.Stretch{}, all[:min(len(all), mostStretches)]...)}, nil
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/tuned", "getTunedPads", "One sound of the kit over the pads, tuned along a scale from its n-th pitch on",
+		func(_ *echo.Context, r tunedRequest) (tunedReply, error) {
+			p, err := s.bench.Load(r.Project)
+			if err != nil {
+				return tunedReply{}, err
+			}
+			pads, err := s.bench.TunedPads(p, r.Note, r.Scale, r.From, padsTuned, r.Rate)
+			return tunedReply{pads}, err
 		})
 	handle(s, api, http.MethodGet, "/projects/:project/passes/:pass/pass", "hearPassAlone", "What one recorded pass sounds alone",
 		func(_ *echo.Context, r passAloneRequest) (service.Sounds, error) {
@@ -59,6 +70,22 @@ func (s *Server) addPlayingRoutes(api *echo.Group) {
 			return s.bench.SoundPassAlone(p, r.Pass, r.Rate)
 		})
 }
+
+type (
+	tunedRequest struct {
+		ProjectPath
+		Note  int         `query:"note" minimum:"0" maximum:"127" json:"-"`
+		Scale music.Scale `query:"scale" required:"true" maxLength:"40" json:"-"`
+		From  int         `query:"from" minimum:"-48" maximum:"48" json:"-"`
+		Rate  int         `query:"rate" required:"true" minimum:"8000" maximum:"192000" json:"-"`
+	}
+	tunedReply struct {
+		Pads []service.TunedPad `json:"pads"`
+	}
+)
+
+// padsTuned is over how many pads one sound is played: two rows of six keys.
+const padsTuned = 12
 
 type passAloneRequest struct {
 	ProjectPath

@@ -14,6 +14,7 @@ import (
 
 	"hexachord/core/hear"
 	"hexachord/core/kit"
+	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/project"
@@ -205,6 +206,38 @@ func (b *Bench) Pass(p project.Project, pt pattern.Pattern, rate int) (play.Pass
 	}
 	pass := play.Cues(pt, p.FeelOf(pt), p.Settings.BPM, t, nil)
 	return pass, b.remember(pass.Tuned...)
+}
+
+// TunedPad is one sound of a kit on a pad of its own, tuned.
+type TunedPad struct {
+	Tune int            `json:"tune"` // cents
+	Pad  play.StrikePad `json:"pad"`
+}
+
+// TunedPads are the pads over which one sound of the project's kit is played: the pitches of a scale from its n-th on. Those that no hit
+// can be tuned to are left out.
+func (b *Bench) TunedPads(p project.Project, note int, scale music.Scale, from, pads, rate int) ([]TunedPad, error) {
+	t, err := b.Table(p.Kit, rate)
+	if err != nil {
+		return nil, err
+	}
+	out := []TunedPad{}
+	var voices []play.VoiceSpec
+	for n := from; n < from+pads; n++ {
+		semitones, err := scale.Degree(n)
+		if err != nil {
+			return nil, err
+		}
+		if semitones*100 < -pattern.MostTune || semitones*100 > pattern.MostTune {
+			continue
+		}
+		pad, specs, ok := t.Tuned(note, semitones*100)
+		if !ok {
+			return nil, fmt.Errorf("%w: note %d has no sound to be tuned; give its lane one first", ErrInput, note)
+		}
+		out, voices = append(out, TunedPad{semitones * 100, pad}), append(voices, specs...)
+	}
+	return out, b.remember(voices...)
 }
 
 // MaxPasses bounds a bounce.

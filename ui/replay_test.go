@@ -13,6 +13,7 @@ import (
 
 	"hexachord/core/drummap"
 	"hexachord/core/feel"
+	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
@@ -45,7 +46,7 @@ func run(t *testing.T, cases []replay) {
 	}
 	t.Cleanup(func() { _ = os.RemoveAll(out) })
 	// read here too, so that a result kept from before is not taken for one of what they are now
-	for _, name := range []string{"time", "patch", "foresee", "midiStream", "midiClock", "constants.gen"} {
+	for _, name := range []string{"time", "patch", "foresee", "midiStream", "midiClock", "take", "liveGate", "constants.gen"} {
 		if _, err := os.ReadFile("src/model/" + name + ".ts"); err != nil {
 			t.Fatal(err)
 		}
@@ -309,6 +310,49 @@ func TestMIDIBytes(t *testing.T) {
 		{[][]int{{36, 100, 0x99, 300, -1, 36, 100, 0xf5, 36, 100}}, []any{on(10, 36, 100)}},
 	} {
 		cases = append(cases, replay{Call: "midiMessages", Args: []any{c.parts}, Want: c.want})
+	}
+	run(t, cases)
+}
+
+// Which time through what is played belongs to, and what an input's gate hears as it comes, are the core's.
+func TestTheWindowPlaysInAsTheCore(t *testing.T) {
+	var cases []replay
+	rng := rand.New(rand.NewPCG(14, 9))
+	for range 200 {
+		p := pattern.Pattern{Bars: 1 + rng.IntN(8), Meter: music.CommonTime, Grid: music.Sixteenths, Lanes: map[int]pattern.LaneGrid{42: {Grid: "1/8t"}}}
+		l := take.Loop{BPM: 60 + 140*rng.Float64(), Pattern: p}
+		note, since := []int{38, 42}[rng.IntN(2)], 40*rng.Float64()-0.5
+		lengthS, cellS := music.Seconds(float64(p.LengthTicks()), l.BPM), music.Seconds(float64(p.CellOf(note)), l.BPM)
+		cases = append(cases, replay{Call: "through", Args: []any{since, lengthS, cellS}, Want: l.Through(note, since)})
+	}
+	const rate = 16000
+	input := make([]float32, rate)
+	for i := range input {
+		input[i] = float32(0.002 * rng.NormFloat64())
+		for k, at := range []int{800, 4000, 7000, 7900, 12000} {
+			if t := float64(i-at) / rate; t >= 0 {
+				loud := []float64{0.8, 0.2, 0.5, 0.6, 0.05}[k] * math.Exp(-t/0.05)
+				input[i] += float32(loud * (math.Sin(2*math.Pi*85*t) + 0.3*rng.NormFloat64()))
+			}
+		}
+	}
+	heard := 0
+	for _, l := range []hear.Listener{
+		{LoHz: 40, HiHz: 130, OpenDB: -28, CloseDB: -36, GapMS: 45},
+		{LoHz: 180, HiHz: 2400, OpenDB: -40, CloseDB: -46, GapMS: 20},
+		{LoHz: 3000, HiHz: 12000, OpenDB: -36, CloseDB: -40, GapMS: 0},
+		{LoHz: 40, HiHz: 130, OpenDB: -28, CloseDB: -36, Off: true},
+	} {
+		live, err := hear.NewLive(l, rate)
+		if err != nil {
+			t.Fatal(err)
+		}
+		want := live.Feed(input)
+		heard += len(want)
+		cases = append(cases, replay{Call: "heardLive", Args: []any{l, rate, input}, Want: want})
+	}
+	if heard < 8 {
+		t.Errorf("only %d strokes were heard in all", heard)
 	}
 	run(t, cases)
 }

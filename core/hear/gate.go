@@ -102,8 +102,8 @@ type Strike struct {
 	LevelDB float64 `json:"levelDB"` // under the band's loudest moment
 }
 
-// againDB is by how much the level rises again when a drum is struck while it rings.
-const againDB = 10
+// AgainDB is by how much the level rises again when a drum is struck while it rings.
+const AgainDB = 10
 
 // Strikes are what the listener hears.
 func (l Listener) Strikes(v Levels) []Strike {
@@ -118,7 +118,7 @@ func (l Listener) Strikes(v Levels) []Strike {
 		t := float64(i) / levelRate
 		lowest = min(lowest, db)
 		// a stroke while the one before still rings rises again without having been let through the lower threshold
-		again := open && db >= lowest+againDB
+		again := open && db >= lowest+AgainDB
 		switch {
 		case (!open || again) && float64(db) >= l.OpenDB && t-last >= l.GapMS/1000:
 			open = true

@@ -170,3 +170,14 @@ func (t Table) Voices() []VoiceSpec {
 	}
 	return out
 }
+
+// Tuned is a pad as it is struck so many cents higher, with the voices it needs beside the table's; false when the note has no pad.
+func (t Table) Tuned(note, cents int) (StrikePad, []VoiceSpec, bool) {
+	for i := range t.Pads {
+		if t.Pads[i].Note == note {
+			var pass Pass
+			return *pass.tunedPad(&t.Pads[i], cents), pass.Tuned, true
+		}
+	}
+	return StrikePad{}, nil, false
+}

@@ -18,6 +18,8 @@ type Pass struct {
 	Quantise take.Quantise `json:"quantise"`
 	FromBar  int           `json:"fromBar,omitempty"` // the bars that went round; 0 and 0: all
 	ToBar    int           `json:"toBar,omitempty"`
+	InBar    int           `json:"inBar,omitempty"` // the bars that were recorded; 0 and 0: all
+	OutBar   int           `json:"outBar,omitempty"`
 	Muted    bool          `json:"muted,omitempty"`
 	Played   []take.Played `json:"played"`
 	// Over are the hits whose places it took; they come back when it goes.
@@ -80,7 +82,7 @@ func (p Project) Pass(id string) (Pass, error) { return find(p.Passes, id, "the 
 
 // loop is what a pass is played over.
 func (p Project) loop(pass Pass, pt pattern.Pattern) take.Loop {
-	return take.Loop{BPM: p.Settings.BPM, Pattern: pt, Feel: p.FeelOf(pt), FromBar: pass.FromBar, ToBar: pass.ToBar}
+	return take.Loop{BPM: p.Settings.BPM, Pattern: pt, Feel: p.FeelOf(pt), FromBar: pass.FromBar, ToBar: pass.ToBar, InBar: pass.InBar, OutBar: pass.OutBar}
 }
 
 // RecordPass adds strikes to a pass, which begins with the first of them. Sent as they fall, strikes of one pass are one step of the
@@ -95,6 +97,9 @@ type RecordPass struct {
 	UpToS   float64 `json:"upTo,omitempty"`
 	FromBar int     `json:"fromBar,omitempty" minimum:"0" maximum:"64"`
 	ToBar   int     `json:"toBar,omitempty" minimum:"0" maximum:"64"`
+	// InBar and OutBar punch: only what is played in the bars from InBar on and before OutBar is recorded; 0 and 0: all.
+	InBar  int `json:"inBar,omitempty" minimum:"0" maximum:"64"`
+	OutBar int `json:"outBar,omitempty" minimum:"0" maximum:"64"`
 }
 
 func (e *RecordPass) Apply(d *Draft) (string, error) {
@@ -104,7 +109,8 @@ func (e *RecordPass) Apply(d *Draft) (string, error) {
 	}
 	pass, err := d.Pass(e.ID)
 	if errors.Is(err, ErrNotFound) {
-		pass = Pass{Pattern: e.Pattern, Replace: e.Replace, Quantise: e.Quantise, FromBar: e.FromBar, ToBar: e.ToBar}
+		pass = Pass{Pattern: e.Pattern, Replace: e.Replace, Quantise: e.Quantise, FromBar: e.FromBar, ToBar: e.ToBar,
+			InBar: e.InBar, OutBar: e.OutBar}
 	}
 	if pass.Pattern != e.Pattern || pass.Muted {
 		return "", fmt.Errorf("%w: it belongs to another pattern, or is muted", ErrPass)
@@ -117,6 +123,9 @@ func (e *RecordPass) Apply(d *Draft) (string, error) {
 			return "", err
 		}
 		played := loop.Play(s)
+		if !loop.Punched(played) {
+			continue
+		}
 		if i := slices.IndexFunc(pass.Played, func(o take.Played) bool { return loop.Same(o, played) }); i >= 0 {
 			// it bounced, or it was held and is let go
 			was := &pass.Played[i]
@@ -139,7 +148,7 @@ func (e *RecordPass) Apply(d *Draft) (string, error) {
 		if upTo <= 0 || e.UpToS >= loopSeconds(loop) {
 			upTo = float64(pt.LengthTicks())
 		}
-		gone := replaced(pass, pt, upTo)
+		gone := replaced(loop, pass, pt, upTo)
 		for _, h := range gone {
 			edit.Remove = append(edit.Remove, h.Key())
 		}
@@ -160,7 +169,7 @@ func loopSeconds(l take.Loop) float64 {
 
 // replaced are the hits that a replacing pass takes out: those of its lanes, of other passes or drawn, from half a cell before its first
 // strike on the lane to where it has come.
-func replaced(pass Pass, pt pattern.Pattern, upTo float64) (gone []pattern.Hit) {
+func replaced(loop take.Loop, pass Pass, pt pattern.Pattern, upTo float64) (gone []pattern.Hit) {
 	first := map[int]float64{}
 	own := map[pattern.Key]bool{}
 	for _, s := range pass.Played {
@@ -171,7 +180,8 @@ func replaced(pass Pass, pt pattern.Pattern, upTo float64) (gone []pattern.Hit) 
 	}
 	for _, h := range pt.Hits {
 		from, plays := first[h.Note]
-		if plays && !own[h.Key()] && float64(h.Tick) >= from-float64(pt.CellOf(h.Note))/2 && float64(h.Tick) < upTo {
+		if plays && !own[h.Key()] && float64(h.Tick) >= from-float64(pt.CellOf(h.Note))/2 && float64(h.Tick) < upTo &&
+			loop.Punched(take.Played{Note: h.Note, At: float64(h.Tick)}) {
 			gone = append(gone, h)
 		}
 	}
@@ -243,7 +253,9 @@ type PassEdit struct {
 	Muted    *bool          `json:"muted,omitempty"`
 	Quantise *take.Quantise `json:"quantise,omitempty"`             // afterwards: from where it was played
 	Merge    string         `json:"merge,omitempty" maxLength:"64"` // the ID of another pass of the pattern, which becomes part of this one
-	Remove   bool           `json:"remove,omitempty"`               // with its hits; what it took the place of comes back
+	// Swap mutes this pass and lets another of the pattern, which was muted, be heard in its place; or the other way round.
+	Swap   string `json:"swap,omitempty" maxLength:"64"`
+	Remove bool   `json:"remove,omitempty"` // with its hits; what it took the place of comes back
 }
 
 func (e *PassEdit) Apply(d *Draft) (string, error) {
@@ -261,6 +273,8 @@ func (e *PassEdit) Apply(d *Draft) (string, error) {
 		return e.quantise(d, pass, pt)
 	case e.Merge != "":
 		return e.merge(d, pass)
+	case e.Swap != "":
+		return e.swap(d, pass)
 	case e.Remove:
 		if !pass.Muted {
 			if err := d.takeAway(&pass, pt); err != nil {
@@ -371,15 +385,52 @@ func (e *PassEdit) merge(d *Draft, pass Pass) (string, error) {
 	return d.describePass("Merge", pass), d.put(KindPass, e.ID, pass)
 }
 
+func (e *PassEdit) swap(d *Draft, pass Pass) (string, error) {
+	other, err := d.Pass(e.Swap)
+	switch {
+	case err != nil:
+		return "", err
+	case other.Pattern != pass.Pattern || other.Muted == pass.Muted:
+		return "", fmt.Errorf("%w: swap two passes of one pattern, one heard and one muted", ErrPass)
+	}
+	heard, muted := e.ID, e.Swap
+	if pass.Muted {
+		heard, muted = muted, heard
+	}
+	for _, one := range []struct {
+		id    string
+		muted bool
+	}{{heard, true}, {muted, false}} { // first room is made
+		pass, err := d.Pass(one.id)
+		if err != nil {
+			return "", err
+		}
+		pt, err := d.Pattern(pass.Pattern)
+		if err != nil {
+			return "", err
+		}
+		if _, err := (&PassEdit{ID: one.id}).mute(d, pass, pt, one.muted); err != nil {
+			return "", err
+		}
+	}
+	pass, err = d.Pass(muted)
+	return d.describePass("Swap for", pass), err
+}
+
 func (e *PassEdit) Scope(p Project) Scope {
 	pass, err := p.Pass(e.ID)
 	if err != nil {
 		return Scope{All: true}
 	}
-	s := p.passScope(e.ID, pass.Pattern, pass.Notes())
-	if e.Merge != "" {
-		s.Keys = append(s.Keys, Key{KindPass, e.Merge})
+	notes := pass.Notes()
+	var keys []Key
+	for _, id := range []string{e.Merge, e.Swap} {
+		if other, err := p.Pass(id); err == nil {
+			keys, notes = append(keys, Key{KindPass, id}), append(notes, other.Notes()...)
+		}
 	}
+	s := p.passScope(e.ID, pass.Pattern, notes)
+	s.Keys = append(s.Keys, keys...)
 	return s
 }
 

@@ -3,11 +3,9 @@
 package take
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"math"
-	"slices"
 
 	"hexachord/core/feel"
 	"hexachord/core/music"
@@ -27,8 +25,9 @@ type Strike struct {
 	Note     int     `json:"note" minimum:"0" maximum:"127"`
 	AtS      float64 `json:"at"`
 	Velocity int     `json:"velocity" minimum:"1" maximum:"127"`
-	HeldS    float64 `json:"held,omitempty" minimum:"0" maximum:"3600"` // how long it was held; 0: it rings as it does
-	From     string  `json:"from,omitempty" maxLength:"100"`            // which source it came from
+	HeldS    float64 `json:"held,omitempty" minimum:"0" maximum:"3600"`     // how long it was held; 0: it rings as it does
+	Tune     int     `json:"tune,omitempty" minimum:"-2400" maximum:"2400"` // cents, of one sound played over the pads
+	From     string  `json:"from,omitempty" maxLength:"100"`                // which source it came from
 }
 
 // ErrStrike is a strike that is none.
@@ -36,8 +35,9 @@ var ErrStrike = errors.New("a strike cannot be understood")
 
 // Check reports ErrStrike.
 func (s Strike) Check() error {
-	if s.Note < 0 || s.Note > 127 || s.Velocity < 1 || s.Velocity > 127 || !(math.Abs(s.AtS) <= 36000) || !(s.HeldS >= 0 && s.HeldS <= 3600) || len(s.From) > 100 {
-		return fmt.Errorf("%w: note %d at %g s, velocity %d, held %g s", ErrStrike, s.Note, s.AtS, s.Velocity, s.HeldS)
+	if s.Note < 0 || s.Note > 127 || s.Velocity < 1 || s.Velocity > 127 || !(math.Abs(s.AtS) <= 36000) || !(s.HeldS >= 0 && s.HeldS <= 3600) || len(s.From) > 100 ||
+		s.Tune < -pattern.MostTune || s.Tune > pattern.MostTune {
+		return fmt.Errorf("%w: note %d at %g s, velocity %d, held %g s, tune %d", ErrStrike, s.Note, s.AtS, s.Velocity, s.HeldS, s.Tune)
 	}
 	return nil
 }
@@ -48,6 +48,7 @@ type Played struct {
 	At       float64 `json:"at"` // ticks from the pattern's start at which it was heard, folded into the loop; to be sounded there
 	Velocity int     `json:"velocity"`
 	Length   int     `json:"length,omitempty"` // ticks
+	Tune     int     `json:"tune,omitempty"`   // cents
 	From     string  `json:"from,omitempty"`
 	Tick     int     `json:"tick"` // of its hit
 }
@@ -80,6 +81,8 @@ type Loop struct {
 	Feel    feel.Feel
 	// FromBar and ToBar are the bars that go round; 0 and 0 are all.
 	FromBar, ToBar int
+	// InBar and OutBar are the bars that are recorded, those before OutBar; 0 and 0 are all.
+	InBar, OutBar int
 }
 
 // ends are the ticks between which the loop goes round.
@@ -93,6 +96,29 @@ func (l Loop) ends() (from, to int) {
 		from = 0
 	}
 	return from, to
+}
+
+// Through is which time through a strike belongs to, from its seconds since the loop's first line was played for the first time: what
+// leads into a time through by less than half a cell is its own. −1 while it is counted in.
+func (l Loop) Through(note int, sinceS float64) int {
+	from, to := l.ends()
+	at := sinceS/music.SecondsPerTick(l.BPM) + float64(l.Pattern.CellOf(note))/2
+	if at < 0 {
+		return -1
+	}
+	return int(at / float64(to-from))
+}
+
+// Punched reports whether a strike lies in the bars that are recorded; what leads into their first line does, what leads into the line
+// after them does not.
+func (l Loop) Punched(p Played) bool {
+	if l.OutBar <= l.InBar {
+		return true
+	}
+	from, _ := l.ends()
+	bar := float64(l.Pattern.Meter.BarTicks())
+	at := max(float64(from), p.At+float64(l.Pattern.CellOf(p.Note))/2)
+	return at >= float64(l.InBar)*bar && at < float64(l.OutBar)*bar
 }
 
 // late is how many ticks later than written the feel lets a line of a lane sound, chance left out.
@@ -113,7 +139,7 @@ func (l Loop) Play(s Strike) Played {
 	if at > end-float64(cell)/2 && end-at < math.Abs(at-last) {
 		at -= length
 	}
-	p := Played{Note: s.Note, At: math.Round(at*100) / 100, Velocity: s.Velocity, From: s.From}
+	p := Played{Note: s.Note, At: math.Round(at*100) / 100, Velocity: s.Velocity, Tune: s.Tune, From: s.From}
 	if s.HeldS > 0 {
 		p.Length = min(l.Pattern.LengthTicks(), max(1, music.Ticks(s.HeldS, l.BPM)))
 	}
@@ -122,7 +148,7 @@ func (l Loop) Play(s Strike) Played {
 
 // Same reports whether two strikes are one stroke that bounced: of one pad and source, within DoubleS.
 func (l Loop) Same(a, b Played) bool {
-	return a.Note == b.Note && a.From == b.From && math.Abs(a.At-b.At) <= DoubleS/music.SecondsPerTick(l.BPM)
+	return a.Note == b.Note && a.Tune == b.Tune && a.From == b.From && math.Abs(a.At-b.At) <= DoubleS/music.SecondsPerTick(l.BPM)
 }
 
 // Written is the tick at which a hit must be written so that it sounds where it was played, with the feel upon it. Where a swung line
@@ -163,56 +189,5 @@ func (l Loop) kept(tick int) int {
 
 // Hit is the hit of a strike that is written.
 func (p Played) Hit() pattern.Hit {
-	return pattern.Hit{Note: p.Note, Tick: p.Tick, Velocity: p.Velocity, Length: p.Length}
-}
-
-// Stretch is some bars of what was played while nobody recorded.
-type Stretch struct {
-	FromBar int     `json:"fromBar"` // counted back from the newest strike's bar: 0 is that bar, -1 the one before
-	Bars    int     `json:"bars"`
-	Hits    int     `json:"hits"`
-	Near    float64 `json:"near"` // mean distance from the nearest sixteenth, as a share of half a sixteenth: 0 is on the lines, 1 between
-}
-
-// Stretches are the whole-bar stretches of strikes, so many bars long, the best first: those with the most strikes, and of these those
-// that lie nearest to the grid. Strikes count their seconds from a bar line, at the tempo they were played at.
-func Stretches(strikes []Strike, bpm float64, meter music.Meter, bars int) []Stretch {
-	if len(strikes) == 0 || bars < 1 {
-		return nil
-	}
-	bar := float64(meter.BarTicks())
-	const cell = music.PPQ / 4
-	type tally struct {
-		hits int
-		off  float64
-	}
-	per := map[int]tally{}
-	first, last := math.MaxInt, math.MinInt
-	for _, s := range strikes {
-		at := s.AtS / music.SecondsPerTick(bpm)
-		n := int(math.Floor((at + cell/2) / bar)) // what leads into a bar is its own
-		t := per[n]
-		t.hits++
-		t.off += math.Abs(at-math.Floor(at/cell+0.5)*cell) / (cell / 2)
-		per[n] = t
-		first, last = min(first, n), max(last, n)
-	}
-	var out []Stretch
-	for from := min(first, last-bars+1); from+bars-1 <= last; from++ {
-		s := Stretch{FromBar: from - last, Bars: bars}
-		off := 0.0
-		for n := from; n < from+bars; n++ {
-			s.Hits += per[n].hits
-			off += per[n].off
-		}
-		if s.Hits == 0 {
-			continue
-		}
-		s.Near = off / float64(s.Hits)
-		out = append(out, s)
-	}
-	slices.SortFunc(out, func(a, b Stretch) int {
-		return cmp.Or(cmp.Compare(b.Hits, a.Hits), cmp.Compare(a.Near, b.Near), cmp.Compare(b.FromBar, a.FromBar))
-	})
-	return out
+	return pattern.Hit{Note: p.Note, Tick: p.Tick, Velocity: p.Velocity, Length: p.Length, Tune: p.Tune}
 }

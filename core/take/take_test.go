@@ -137,27 +137,44 @@ func TestBouncesAreOneStroke(t *testing.T) {
 	}
 }
 
-// Of what was just played the fullest whole bars are proposed first, and of two as full those on the grid.
-func TestTheBestBarsOfWhatWasJustPlayed(t *testing.T) {
-	bar := music.Seconds(3840, 100)
-	var strikes []Strike
-	for b, hits := range []int{2, 8, 8, 1} {
-		for i := range hits {
-			at := float64(b)*bar + music.Seconds(float64(i)*480, 100)
-			if b == 1 {
-				at += 0.03
-			}
-			strikes = append(strikes, Strike{Note: 36, AtS: at, Velocity: 90})
+// What leads into a time through by less than half a cell is its own; what is counted in is none's; at a lane's own grid by that grid.
+func TestATimeThroughBeginsALittleEarly(t *testing.T) {
+	l := loopOf(2, feel.Straight)
+	l.Pattern.Lanes = map[int]pattern.LaneGrid{42: {Grid: "1/4"}}
+	for _, c := range []struct {
+		note  int
+		ticks float64
+		want  int
+	}{{38, -130, -1}, {38, -110, 0}, {42, -470, 0}, {38, 0, 0}, {38, 7680 - 130, 0}, {38, 7680 - 110, 1}, {42, 7680 - 470, 1}, {38, 3*7680 + 5, 3}} {
+		if got := l.Through(c.note, music.Seconds(c.ticks, 92)); got != c.want {
+			t.Errorf("note %d at %g ticks: time through %d, not %d", c.note, c.ticks, got, c.want)
 		}
 	}
-	if got := Stretches(strikes, 100, music.CommonTime, 1); len(got) != 4 || got[0].FromBar != -1 || got[0].Hits != 8 || got[0].Near > 0.01 || got[1].FromBar != -2 {
-		t.Errorf("one bar: %+v", got)
+	l.FromBar, l.ToBar = 1, 2
+	if got := l.Through(38, music.Seconds(3840, 92)); got != 1 {
+		t.Errorf("a held bar later: time through %d", got)
 	}
-	if got := Stretches(strikes, 100, music.CommonTime, 2); got[0].FromBar != -2 || got[0].Hits != 16 {
-		t.Errorf("two bars: %+v", got)
+}
+
+// Punched in and out by bars: what leads into the first of them is recorded, what leads into the one after them is not.
+func TestOnlyThePunchedBarsAreRecorded(t *testing.T) {
+	l := loopOf(4, feel.Straight)
+	play := func(ticks float64) Played {
+		return l.Play(Strike{Note: 38, AtS: music.Seconds(ticks, 92), Velocity: 90})
 	}
-	if got := Stretches(strikes[:1], 100, music.CommonTime, 4); len(got) != 1 || got[0].FromBar != -3 {
-		t.Errorf("longer than what was played: %+v", got)
+	if !l.Punched(play(0)) || !l.Punched(play(4*3840-1)) {
+		t.Error("without bars to punch all are recorded")
+	}
+	for _, c := range []struct {
+		in, out int
+		ticks   float64
+		want    bool
+	}{{1, 3, 3840, true}, {1, 3, 3840 - 100, true}, {1, 3, 3840 - 140, false}, {1, 3, 3*3840 - 140, true}, {1, 3, 3*3840 - 100, false},
+		{1, 3, 0, false}, {0, 1, -100, true}, {0, 1, 4*3840 - 100, true}, {3, 4, 4*3840 - 140, true}} {
+		l.InBar, l.OutBar = c.in, c.out
+		if got := l.Punched(play(c.ticks)); got != c.want {
+			t.Errorf("bars %d to %d, at %g: %v", c.in, c.out, c.ticks, got)
+		}
 	}
 }
 

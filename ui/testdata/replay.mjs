@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate'];
 await build({
   configFile: false,
   logLevel: 'error',
@@ -25,6 +25,11 @@ for (const r of rooms) Object.assign(rules, await import(pathToFileURL(join(out,
 rules.midiMessages = (parts) => {
   const cable = new rules.MidiStream();
   return parts.flatMap((p) => cable.feed(p));
+};
+rules.heardLive = (listener, rate, input) => {
+  const gate = new rules.LiveGate(listener, rate);
+  const x = Float32Array.from(input);
+  return [...Array(Math.ceil(x.length / 128)).keys()].flatMap((i) => gate.feed(x.subarray(128 * i, 128 * i + 128)));
 };
 rules.followed = (times) => {
   const clock = new rules.ClockFollower();

@@ -90,6 +90,8 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['chance-up', 'chance 10 % more', 'Alt+='],
       ['tune-down', 'the hit a semitone lower', 'Alt+ArrowLeft'],
       ['tune-up', 'the hit a semitone higher', 'Alt+ArrowRight'],
+      ['tune-down-fine', 'the hit 5 cents lower', 'Alt+Shift+ArrowLeft'],
+      ['tune-up-fine', 'the hit 5 cents higher', 'Alt+Shift+ArrowRight'],
       ['lane-left', 'the lane’s bar a step earlier, wrapping round', 'Shift+ArrowLeft'],
       ['lane-right', 'the lane’s bar a step later', 'Shift+ArrowRight'],
       ['also-up', 'choose the lane above too', 'Shift+ArrowUp'],

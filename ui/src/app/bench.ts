@@ -15,6 +15,8 @@ export interface LiveStrike {
   layer: number;
   /** the source it came from */
   from: string;
+  /** cents, of one sound played over the pads */
+  tune: number;
   /** how far off the grid it fell, ms; null when nothing played */
   leanMS: number | null;
 }

@@ -72,11 +72,16 @@ function show(project: Project) {
   });
 }
 
+/** What could not be sent now and is sent again by itself: nothing for the person to do. */
+class SentAgain extends Error {}
+
 const queue = new EditQueue({
   show,
   pending: (pending) => set({ pending }),
   failed: (e) => {
-    if (e instanceof ApiError && e.status === 409 && e.title.startsWith('The project')) {
+    if (e instanceof SentAgain) {
+      // who sends it says so when it goes on
+    } else if (e instanceof ApiError && e.status === 409 && e.title.startsWith('The project')) {
       say({
         title: 'This was changed in another window, too',
         detail: `It is shown as it is now; your last edit was not made. Meanwhile: ${e.detail.replace(/^.*?: /, '')}`,
@@ -212,9 +217,11 @@ export function sendStrikes(pass: RecordPass, became: (hits: Hit[]) => void): Pr
         })
         .catch((e: unknown) => {
           // what was changed meanwhile is sent again; what cannot be done at all is not
-          if (e instanceof ApiError && e.status >= 400 && e.status < 500 && e.status !== 409)
+          if (e instanceof ApiError && e.status >= 400 && e.status < 500 && e.status !== 409) {
             sent = 'refused';
-          throw e;
+            throw e;
+          }
+          throw new SentAgain();
         }),
     undefined,
     (c) => {

@@ -1,7 +1,8 @@
 // The keys of the whole window. The grid has its own (steps/keys.ts); text fields keep theirs.
 import { endGroove, useGroove } from '../break/groove';
 import { nextDoubt, turnPage as turnBreak } from '../break/state';
-import { padsNow } from '../pads/layout';
+import { keyVelocity, padsNow } from '../pads/layout';
+import { useTuned } from '../pads/tuned';
 import {
   sendsNothing,
   startEditing,
@@ -186,7 +187,7 @@ function listeningKey(e: KeyboardEvent, s: Bench, p: Project): boolean {
   const key = e.key.toLowerCase();
   const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
   const bank = { '[': -1, ']': 1 }[e.key];
-  const pad = padsNow(p.map.lanes, s.bank, p.kit, true).find((x) => x.key === key);
+  const pad = padsNow(p.map.lanes, s.bank, p.kit, useTuned.getState(), true).find((x) => x.key === key);
   if (key === 'escape') stopListening();
   else if (by !== undefined) stepListening(by);
   else if (bank !== undefined) useBench.setState({ bank: Math.min(8, Math.max(1, s.bank + bank)) });
@@ -216,13 +217,23 @@ export function listenToKeys(help: () => void): () => void {
     }
     const key = e.key.toLowerCase();
     if (!e.ctrlKey && !e.metaKey && !e.altKey) {
-      const pad = padsNow(s.project.map.lanes, s.bank, s.project.kit).find(
+      const pad = padsNow(s.project.map.lanes, s.bank, s.project.kit, useTuned.getState()).find(
         (p) => p.key === key && key !== '',
       );
       if (pad) {
         e.preventDefault();
         if (!e.repeat && pad.note >= 0)
-          held.set(e.code, strike(pad.note, e.shiftKey ? 127 : s.strikeVelocity, 'keys', e.timeStamp));
+          held.set(
+            e.code,
+            strike(
+              pad.note,
+              keyVelocity(pad, s.strikeVelocity, e.shiftKey),
+              'keys',
+              e.timeStamp,
+              undefined,
+              pad.tune,
+            ),
+          );
         return;
       }
       if (pendingKey(e.key)) {

@@ -203,8 +203,8 @@ let taker: ((note: number, velocity: number) => void) | null = null;
 export const takeStrikes = (by: typeof taker) => (taker = by);
 
 /** Sounds a note without its being a strike by hand, at once or at a moment of the audio's clock. */
-export function sound(note: number, velocity: number, atS?: number) {
-  const struck = player.strike(note, velocity, atS);
+export function sound(note: number, velocity: number, atS?: number, tune = 0) {
+  const struck = player.strike(note, velocity, atS, tune);
   midiOut.strike(note, velocity);
   return struck;
 }
@@ -218,6 +218,8 @@ export interface Played {
   /** when, ms of the page's clock */
   timeStamp: number;
   ticket: number;
+  /** cents, of one sound played over the pads */
+  tune: number;
 }
 
 const players = new Set<(p: Played) => void>();
@@ -248,16 +250,20 @@ export function strike(
   from = 'pads',
   timeStamp = performance.now(),
   atS?: number,
+  tune = 0,
 ): number {
   if (taker) {
     taker(note, velocity);
     return 0;
   }
-  const { ticket, layer } = sound(note, velocity, atS);
-  for (const l of players) l({ note, velocity, from, timeStamp, ticket });
+  const { ticket, layer } = sound(note, velocity, atS, tune);
+  for (const l of players) l({ note, velocity, from, timeStamp, ticket, tune });
   const s = get();
   const id = ++strikeCount;
-  set({ lane: note, strikes: [{ id, note, velocity, layer, from, leanMS: null }, ...s.strikes].slice(0, 4) });
+  set({
+    lane: note,
+    strikes: [{ id, note, velocity, layer, from, tune, leanMS: null }, ...s.strikes].slice(0, 4),
+  });
   // where it was heard to fall, not where the sound is being made
   const place = player.placeOf(player.heardAt(timeStamp));
   if (s.playing && s.project && place && place.since > 0 && s.face !== 'break') {

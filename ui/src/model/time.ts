@@ -78,3 +78,7 @@ export function parseNote(text: string): number | null {
 
 /** Name of a note; its number always goes before it. */
 export const noteName = (note: number): string => noteNames[middleC]?.[note] ?? '';
+
+/** A tune in semitones, cents after the point. */
+export const tuneWords = (cents: number) =>
+  cents === 0 ? '0' : `${cents > 0 ? '+' : '−'}${Number((Math.abs(cents) / 100).toFixed(2))}`;

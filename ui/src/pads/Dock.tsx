@@ -8,7 +8,10 @@ import { sameButHits, sameRow } from '../lanes/same';
 import { lateness, noteName } from '../model/time';
 import { useMaps } from '../maps/state';
 import { useSampleDrop } from '../sounds/drops';
-import { type PadKey, padsNow } from './layout';
+import { tuneWords } from '../model/time';
+import { hardAndSoft, keyVelocity, type PadKey, padsNow, softShare } from './layout';
+import { TunedSide } from './TunedSide';
+import { useTuned } from './tuned';
 import { velocityAt } from './velocity';
 
 const w = 66;
@@ -19,12 +22,15 @@ const Pad = memo(function Pad({
   layers,
   struck,
   noted,
+  at,
 }: {
   pad: PadKey;
   layers: number;
   struck: boolean;
   /** its note is shown in the place of its code */
   noted: boolean;
+  /** the velocity at which keys strike, when each pad says its own */
+  at?: number | undefined;
 }) {
   const held = useRef(0);
   const [spot, setSpot] = useState<[number, number] | null>(null);
@@ -73,7 +79,9 @@ const Pad = memo(function Pad({
       {...drop}
       onPointerDown={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
-        held.current = strike(lane.note, velocityAt(e, box), 'pads', e.timeStamp);
+        const full = velocityAt(e, box);
+        const velocity = pad.soft ? Math.max(1, Math.round(full * softShare)) : full;
+        held.current = strike(lane.note, velocity, 'pads', e.timeStamp, undefined, pad.tune);
         setSpot([
           x + ((e.clientX - box.left) / box.width - 0.5) * (w - 3),
           y + ((e.clientY - box.top) / box.height - 0.5) * (h - 3),
@@ -104,11 +112,16 @@ const Pad = memo(function Pad({
         textAnchor="middle"
         style={{ fill: layers === 0 ? 'var(--ink)' : 'var(--o)' }}
       >
-        {noted ? lane.note : lane.code}
+        {noted ? lane.note : pad.tune === undefined ? lane.code : tuneWords(pad.tune)}
       </text>
       <text x={x} y={y + 29} className="b i n" textAnchor="middle">
         {pad.key.toUpperCase()}
       </text>
+      {at !== undefined && (
+        <text x={x} y={y - 16} className="i n" textAnchor="middle">
+          {keyVelocity(pad, at, false)}
+        </text>
+      )}
       {struck && <Poly pts={hexUp(x, y, w, h)} fill="none" stroke="var(--ink)" strokeWidth={2.5} />}
       {spot && (
         <circle
@@ -125,7 +138,7 @@ const Pad = memo(function Pad({
 }, sameRow);
 
 /** The lane last struck by hand, for a moment. */
-function useStruck(): number {
+function useStruck(): { note: number; tune: number } | null {
   const last = useBench((s) => s.strikes[0]);
   const [over, setOver] = useState(0);
   const id = last?.id ?? 0;
@@ -133,7 +146,7 @@ function useStruck(): number {
     const off = setTimeout(() => setOver(id), 180);
     return () => clearTimeout(off);
   }, [id]);
-  return last && over !== id ? last.note : -1;
+  return last && over !== id ? last : null;
 }
 
 function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number }) {
@@ -195,6 +208,7 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
                 <span className="row">
                   <Chip code={lane.code} family={lane.color} w={25} h={20} />
                   {lane.name}
+                  {s.tune !== 0 && <b className="num">{tuneWords(s.tune)}</b>}
                 </span>
               </td>
               <td>
@@ -279,7 +293,11 @@ const Side = memo(function Side({ noSound }: { noSound: boolean }) {
         />
       </div>
       <div className="row" style={{ padding: '8px 12px 0' }}>
-        <span className="lab" style={{ width: 76 }}>
+        <span
+          className="lab"
+          style={{ width: 76 }}
+          title="Clicked steps take this velocity too; with Shift, 127"
+        >
           Keys strike at
         </span>
         <Slider
@@ -304,6 +322,7 @@ const Side = memo(function Side({ noSound }: { noSound: boolean }) {
           value={bank}
           options={[
             { value: 0, label: 'twelve, by role' },
+            { value: hardAndSoft, label: 'six, hard and soft' },
             ...[1, 2, 3, 4, 5, 6, 7, 8].map((b) => ({
               value: b,
               label: `bank ${b}: ${b * 16 - 16} to ${b * 16 - 1}`,
@@ -312,11 +331,13 @@ const Side = memo(function Side({ noSound }: { noSound: boolean }) {
           onChange={(b: number) => useBench.setState({ bank: b })}
         />
       </div>
-      <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
-        {listening
-          ? 'The keys [ and ] show the sixteen notes below and above.'
-          : 'Clicked steps take this velocity too; with Shift, 127.'}
-      </p>
+      {listening ? (
+        <p className="lab" style={{ padding: '2px 12px', margin: 0, whiteSpace: 'normal' }}>
+          The keys [ and ] show the sixteen notes below and above.
+        </p>
+      ) : (
+        <TunedSide />
+      )}
     </div>
   );
 });
@@ -326,15 +347,18 @@ function Pads({ map, kit }: { map: DrumMap; kit: Kit }) {
   const bank = useBench((s) => s.bank);
   const listening = useMaps((s) => s.listening !== null);
   const struck = useStruck();
+  const tuned = useTuned();
+  const velocity = useBench((s) => (s.bank === hardAndSoft ? s.strikeVelocity : undefined));
   return (
-    <svg className="fill" width={bank === 0 ? 460 : 582} height={139}>
-      {padsNow(map.lanes, bank, kit, listening).map((p) => (
+    <svg className="fill" width={bank <= 0 || tuned.note !== null ? 460 : 582} height={139}>
+      {padsNow(map.lanes, bank, kit, tuned, listening).map((p) => (
         <Pad
           key={`${p.row} ${p.column}`}
           pad={p}
           layers={kit.pads.find((k) => k.note === p.lane?.note)?.layers.length ?? 0}
-          struck={p.lane !== undefined && p.lane.note === struck}
+          struck={p.lane !== undefined && p.lane.note === struck?.note && (p.tune ?? 0) === struck.tune}
           noted={listening}
+          at={velocity}
         />
       ))}
     </svg>
@@ -350,9 +374,7 @@ function Shut({ map }: { map: DrumMap }) {
       <div className="dockside shut">
         <div className="row" style={{ height: 31, padding: '0 12px' }}>
           <span className="ttl">Pads</span>
-          <span className="lab">
-            {bank === 0 ? '12 pads on two rows of keys' : `bank ${bank} of 16 pads`}
-          </span>
+          <span className="lab">{bank <= 0 ? '12 pads on two rows of keys' : `bank ${bank} of 16 pads`}</span>
           <span className="grow" />
           <Button
             type="text"
@@ -387,13 +409,14 @@ export const Dock = memo(function Dock({ project, open }: { project: Project; op
   const { map, kit } = project;
   const bank = useBench((s) => s.bank);
   const listening = useMaps((s) => s.listening !== null);
+  const tuned = useTuned((s) => s.note !== null);
   if (!open) return <Shut map={map} />;
   return (
     <>
       <Side noSound={kit.pads.length === 0} />
       <div className="dock">
         <Pads map={map} kit={kit} />
-        {!listening && <LastStrikes map={map} kit={kit} left={bank === 0 ? 492 : 596} />}
+        {!listening && <LastStrikes map={map} kit={kit} left={bank <= 0 || tuned ? 492 : 596} />}
       </div>
     </>
   );

@@ -25,7 +25,21 @@ export interface PadKey {
   row: 0 | 1;
   column: number;
   lane: Lane | undefined;
+  /** struck softly, in the mode where each lane has a hard and a soft pad */
+  soft?: boolean;
+  /** cents, where one sound is played over the pads */
+  tune?: number;
 }
+
+/** The mode in which the lower row strikes hard what the upper strikes softly. */
+export const hardAndSoft = -1;
+
+/** How hard a soft pad strikes, of what the keys strike at. */
+export const softShare = 0.4;
+
+/** What a key strikes its pad with. */
+export const keyVelocity = (pad: PadKey, at: number, full: boolean) =>
+  full ? 127 : pad.soft ? Math.max(1, Math.round(at * softShare)) : at;
 
 /** The twelve pads: first by role, of several lanes one that sounds, then the lanes left over in the map's order. */
 function padKeys(lanes: Lane[], sounds: ReadonlySet<number>): PadKey[] {
@@ -63,8 +77,40 @@ function bankKeys(lanes: Lane[], bank: number, all: boolean): PadKey[] {
   });
 }
 
-/** The pads as they are laid out now: by role, or a bank. */
-export const padsNow = (lanes: Lane[], bank: number, kit: Kit, all = false): PadKey[] =>
-  bank === 0
-    ? padKeys(lanes, new Set(kit.pads.filter((p) => p.layers.length > 0).map((p) => p.note)))
-    : bankKeys(lanes, bank, all);
+/** One sound over the twelve pads, the lowest at the left below. */
+function tunedKeys(lane: Lane | undefined, tunes: number[]): PadKey[] {
+  return [...lower, ...upper].map(([key], i) => {
+    const tune = tunes[i];
+    const there = lane && tune !== undefined;
+    return {
+      key,
+      note: there ? lane.note : -1,
+      row: i < lower.length ? 1 : 0,
+      column: i % lower.length,
+      lane: there ? lane : undefined,
+      ...(there ? { tune } : {}),
+    };
+  });
+}
+
+/** The pads as they are laid out now: one sound tuned, by role, hard and soft, or a bank. */
+export function padsNow(
+  lanes: Lane[],
+  bank: number,
+  kit: Kit,
+  tuned: { note: number | null; tunes: number[] },
+  all = false,
+): PadKey[] {
+  if (tuned.note !== null && !all)
+    return tunedKeys(
+      lanes.find((l) => l.note === tuned.note),
+      tuned.tunes,
+    );
+  if (bank > 0) return bankKeys(lanes, bank, all);
+  const pads = padKeys(lanes, new Set(kit.pads.filter((p) => p.layers.length > 0).map((p) => p.note)));
+  if (bank !== hardAndSoft) return pads;
+  return pads.map((p) => {
+    const below = pads.find((o) => o.row === 1 && o.column === p.column);
+    return p.row === 1 || !below ? p : { ...below, key: p.key, row: 0, soft: true };
+  });
+}

@@ -23,6 +23,8 @@ class Player {
   private node: AudioWorkletNode | null = null;
   private opening: Promise<void> | null = null;
   private pads = new Map<number, StrikePad>();
+  /** pads of one sound that is played tuned, by note and cents */
+  private tuned = new Map<string, StrikePad>();
   private loaded = new Map<string, VoiceAudio>();
   private listeners = new Set<(r: FromWorklet) => void>();
   /** strokes so far of each sound that has several takes */
@@ -127,6 +129,12 @@ class Player {
     const voices = table.pads.flatMap((p) => p.layers.flatMap((l) => l.takes.map((t) => t.voice)));
     this.kept = new Set(voices);
     await this.bring(voices);
+  }
+
+  /** Takes the pads over which one sound is played, and brings their voices. */
+  async setTuned(pads: { tune: number; pad: StrikePad }[]) {
+    this.tuned = new Map(pads.map((p) => [`${p.pad.note} ${p.tune}`, p.pad]));
+    await this.bring(pads.flatMap((p) => p.pad.layers.flatMap((l) => l.takes.map((t) => t.voice))));
   }
 
   private async bring(ids: string[]) {
@@ -239,9 +247,9 @@ class Player {
 
   /** Sounds a pad at once, or at a moment of the audio's clock. Returns the ticket with which to let it go, and the layer that fired (−1:
    * none). */
-  strike(note: number, velocity: number, atS?: number): { ticket: number; layer: number } {
+  strike(note: number, velocity: number, atS?: number, tune = 0): { ticket: number; layer: number } {
     const begin = performance.now();
-    const pad = this.pads.get(note);
+    const pad = (tune ? this.tuned.get(`${note} ${tune}`) : undefined) ?? this.pads.get(note);
     const ticket = ++this.tickets;
     if (!pad) return { ticket, layer: -1 };
     const cues: Cue[] = [];

@@ -8,6 +8,7 @@ import {
   shutMicrophone,
   type Side,
   startTake,
+  listensLive,
   useMicrophone,
 } from './microphone';
 
@@ -29,7 +30,7 @@ export function MicrophoneBand() {
   useEffect(
     () => () => {
       // another face is looked at: a recording under way goes on
-      if (useMicrophone.getState().taking === null) shutMicrophone();
+      if (useMicrophone.getState().taking === null && !listensLive()) shutMicrophone();
     },
     [],
   );

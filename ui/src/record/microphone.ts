@@ -1,10 +1,11 @@
 // A microphone or line in: what comes in is shown, and recorded as a WAV file at the device's own rate, to be heard in Break.
 import { create } from 'zustand';
 import type { Pass } from '../api/client';
-import { explain, play, refreshPass, say, stop, useBench } from '../app/state';
+import { explain, play, refreshPass, say, stop, strike, useBench } from '../app/state';
 import { bringRecording } from '../break/listen';
 import { player } from '../player/player';
 import { encodeWAV } from '../model/wavFile';
+import type { FromCapture } from './capture';
 import captureUrl from './capture.ts?worker&url';
 import { applyMetronome } from './recorder';
 import { useRecordSettings } from './settings';
@@ -23,7 +24,12 @@ interface Microphone {
   /** a recording is under way: seconds so far, samples that clipped and where the first of them was; null when none */
   taking: { seconds: number; clipped: number; clippedAt: number } | null;
   click: boolean;
+  /** levels of the lanes that listen while it plays, dB under full scale, in their order */
+  levels: number[];
 }
+
+/** The name under which what an input strikes is a source. */
+export const liveName = 'microphone';
 
 export const useMicrophone = create<Microphone>()(() => ({
   name: '',
@@ -34,6 +40,7 @@ export const useMicrophone = create<Microphone>()(() => ({
   level: 0,
   taking: null,
   click: false,
+  levels: [],
 }));
 
 const get = useMicrophone.getState;
@@ -41,7 +48,12 @@ const set = useMicrophone.setState;
 
 let context: AudioContext | null = null;
 let stream: MediaStream | null = null;
+let node: AudioWorkletNode | null = null;
 let blocks: Float32Array[][] = [];
+/** what the page's clock is at the input's frame 0, ms: the least of what messages say, as each is somewhat late */
+let zero = Infinity;
+/** how late strokes were told, from their block on, ms; newest last, for measuring */
+const strokesTold: number[] = [];
 
 /** A sample at this level or above has clipped. */
 const clips = 0.999;
@@ -76,6 +88,20 @@ function take(channels: Float32Array[]) {
   if (taking.seconds > longestS) void keepTake();
 }
 
+/** Gives the worklet the lanes that listen. */
+function listenAsSet() {
+  const { live } = useRecordSettings.getState();
+  node?.port.postMessage(Object.entries(live).map(([note, listener]) => ({ note: Number(note), listener })));
+}
+useRecordSettings.subscribe((s, old) => s.live !== old.live && listenAsSet());
+
+/** A stroke of the input sounds its lane. */
+function stroke(m: Extract<FromCapture, { kind: 'stroke' }>) {
+  const ms = 1000 / get().rate;
+  strike(m.note, m.velocity, liveName, zero + m.began * ms);
+  strokesTold.push(performance.now() - zero - m.frame * ms);
+}
+
 /** Opens an input; the browser asks for leave the first time. */
 export async function openMicrophone(device = get().device) {
   shutMicrophone();
@@ -94,11 +120,21 @@ export async function openMicrophone(device = get().device) {
     const rate = track.getSettings().sampleRate ?? 48000;
     context = new AudioContext({ sampleRate: rate, latencyHint: 'interactive' });
     await context.audioWorklet.addModule(captureUrl);
-    const node = new AudioWorkletNode(context, 'hexachord-capture', {
+    node = new AudioWorkletNode(context, 'hexachord-capture', {
       numberOfInputs: 1,
       numberOfOutputs: 0,
     });
-    node.port.onmessage = (e: MessageEvent<Float32Array[]>) => take(e.data);
+    zero = Infinity;
+    set({ rate });
+    node.port.onmessage = ({ data: m }: MessageEvent<FromCapture>) => {
+      zero = Math.min(zero + 0.001, performance.now() - (m.frame * 1000) / rate);
+      if (m.kind === 'stroke') stroke(m);
+      else {
+        set({ levels: m.levels });
+        take(m.channels);
+      }
+    };
+    listenAsSet();
     context.createMediaStreamSource(stream).connect(node);
     await context.resume();
     track.onended = () => {
@@ -136,11 +172,15 @@ export async function openMicrophone(device = get().device) {
   }
 }
 
+/** Whether lanes listen to the input that is open. */
+export const listensLive = () => Object.keys(useRecordSettings.getState().live).length > 0;
+
 export function shutMicrophone() {
   for (const t of stream?.getTracks() ?? []) t.stop();
   void context?.close();
   stream = null;
   context = null;
+  node = null;
   blocks = [];
   set({ name: '', level: 0, taking: null });
 }
@@ -222,3 +262,11 @@ export async function keepTake() {
     },
   });
 }
+
+declare global {
+  interface Window {
+    /** how late strokes of an input were told, ms, for measuring */
+    hexachordTold: number[];
+  }
+}
+window.hexachordTold = strokesTold;

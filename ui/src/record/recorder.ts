@@ -14,6 +14,7 @@ import {
   takePassInstead,
   useBench,
 } from '../app/state';
+import { through } from '../model/take';
 import { barTicks, beatTicks, cellOf, PPQ } from '../model/time';
 import { player } from '../player/player';
 import './repeat';
@@ -23,6 +24,7 @@ import { useRecordSettings } from './settings';
 export interface Remembered {
   note: number;
   velocity: number;
+  tune: number;
   from: string;
   /** the audio's clock, seconds */
   clockS: number;
@@ -55,6 +57,8 @@ interface Outgoing {
   strikes: (PlayedStrike & { since: number })[];
   fromBar: number;
   toBar: number;
+  inBar: number;
+  outBar: number;
   /** where the loop has come, seconds, when what is played replaces */
   upTo: number;
 }
@@ -66,10 +70,11 @@ let sending = false;
 const held = new Map<number, { out: Outgoing; strike: PlayedStrike & { since: number }; clockS: number }>();
 
 /** A strike without its place in what was played. */
-const asPlayed = ({ note, at, velocity, held: long, from }: PlayedStrike): PlayedStrike => ({
+const asPlayed = ({ note, at, velocity, tune, held: long, from }: PlayedStrike): PlayedStrike => ({
   note,
   at,
   velocity,
+  ...(tune ? { tune } : {}),
   ...(from ? { from } : {}),
   ...(long ? { held: long } : {}),
 });
@@ -94,6 +99,8 @@ async function flush() {
         ...(replace ? { replace: true, upTo: out.upTo } : {}),
         fromBar: out.fromBar,
         toBar: out.toBar,
+        inBar: out.inBar,
+        outBar: out.outBar,
       },
       (hits) => passOver(hits, out.strikes),
     ).catch(() => 'failed' as const);
@@ -142,6 +149,18 @@ function queue(out: Outgoing) {
   void flush();
 }
 
+/** The bars that go round, and those that are recorded. */
+function bars() {
+  const h = useBench.getState().held;
+  const { punch } = useRecordSettings.getState();
+  return {
+    fromBar: h?.bar ?? 0,
+    toBar: h ? h.bar + h.bars : 0,
+    inBar: punch?.[0] ?? 0,
+    outBar: punch?.[1] ?? 0,
+  };
+}
+
 /** The pass that a place in what is played belongs to. */
 const passOf = (round: number) => `${name}-${round}`;
 
@@ -154,18 +173,15 @@ function place(
   const clockS = player.heardAt(p.timeStamp) - late;
   const at = player.placeOf(clockS);
   if (!pattern || !at) return null;
-  // what is counted in is not played yet, but for a stroke that leads into the first line
-  const lead = (cellOf(pattern, p.note) / 2) * tickS();
-  if (at.since < -lead) return null;
-  const strike = { note: p.note, velocity: p.velocity, from: p.from, at: at.atS, since: at.since };
-  const h = s.held;
+  const round = through(at.since, at.length, cellOf(pattern, p.note) * tickS());
+  if (round < 0) return null; // it is counted in
+  const { note, velocity, from, tune } = p;
+  const strike = { note, velocity, from, tune, at: at.atS, since: at.since };
   const out: Outgoing = {
-    // a stroke that leads into the next time through is that one's
-    pass: passOf(Math.max(0, Math.floor((at.since + lead) / at.length))),
+    pass: passOf(round),
     pattern: s.patternId,
     strikes: [strike],
-    fromBar: h?.bar ?? 0,
-    toBar: h ? h.bar + h.bars : 0,
+    ...bars(),
     upTo: at.atS,
   };
   return { out, strike, clockS };
@@ -182,11 +198,12 @@ onPlayed((p) => {
     return;
   }
   const clockS = player.heardAt(p.timeStamp) - (useRecordSettings.getState().lateMS[p.from] ?? 0) / 1000;
-  const bars = rememberedBars * barTicks(currentPattern(s) ?? { grid: '1/16', meter: { beats: 4, unit: 4 } });
+  const long = rememberedBars * barTicks(currentPattern(s) ?? { grid: '1/16', meter: { beats: 4, unit: 4 } });
   const since = player.placeOf(clockS)?.since ?? null;
-  const one: Remembered = { note: p.note, velocity: p.velocity, from: p.from, clockS, since };
+  const { note, velocity, from, tune } = p;
+  const one: Remembered = { note, velocity, from, tune, clockS, since };
   set((r) => ({
-    remembered: [...r.remembered.filter((o) => clockS - o.clockS < bars * tickS()), one].slice(-4000),
+    remembered: [...r.remembered.filter((o) => clockS - o.clockS < long * tickS()), one].slice(-4000),
   }));
 });
 
@@ -206,11 +223,9 @@ setInterval(() => {
   const at = player.placeOf(player.heardAt(performance.now()));
   if (!at) return;
   const now = passOf(at.pass);
-  const h = useBench.getState().held;
-  const ends = { fromBar: h?.bar ?? 0, toBar: h ? h.bar + h.bars : 0 };
-  if (now === pass) queue({ pass, pattern, strikes: [], ...ends, upTo: at.atS });
+  if (now === pass) queue({ pass, pattern, strikes: [], ...bars(), upTo: at.atS });
   else {
-    queue({ pass, pattern, strikes: [], ...ends, upTo: 1e5 });
+    queue({ pass, pattern, strikes: [], ...bars(), upTo: 1e5 });
     set({ pass: '' });
   }
 }, 150);
@@ -237,8 +252,7 @@ export function endRecording() {
         pass,
         pattern: useBench.getState().patternId,
         strikes: [],
-        fromBar: 0,
-        toBar: 0,
+        ...bars(),
         upTo: at.atS,
       });
   }

@@ -11,6 +11,7 @@ interface Held {
   note: number;
   velocity: number;
   from: string;
+  tune: number;
   /** the line the newest stroke was on, from the beginning of what is played */
   line: number;
   strokes: number;
@@ -51,7 +52,7 @@ function on(ticket: number, h: Held) {
     h.strokes++;
     const velocity = Math.min(127, Math.max(1, h.velocity + h.strokes * repeatSlope));
     ours = true;
-    strike(h.note, velocity, h.from, now + when * 1000, clock + when);
+    strike(h.note, velocity, h.from, now + when * 1000, clock + when, h.tune);
     ours = false;
   }
 }
@@ -71,7 +72,15 @@ onPlayed((p) => {
   const cell = gridTicks(repeat);
   // the line the stroke itself was meant for
   const line = Math.round(at.since / ((cell * 60) / (bpm * PPQ)));
-  const h: Held = { note: p.note, velocity: p.velocity, from: p.from, line, strokes: 0, timer: 0 };
+  const h: Held = {
+    note: p.note,
+    velocity: p.velocity,
+    from: p.from,
+    tune: p.tune,
+    line,
+    strokes: 0,
+    timer: 0,
+  };
   h.timer = window.setInterval(() => on(p.ticket, h), 15);
   held.set(p.ticket, h);
 });

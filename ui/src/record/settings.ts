@@ -1,5 +1,6 @@
 // How playing in is set, kept in this browser.
 import { create } from 'zustand';
+import type { Listener } from '../api/client';
 import { keep, stored } from '../app/bench';
 
 export type ClickWhen = 'off' | 'counting in' | 'recording' | 'always';
@@ -18,6 +19,8 @@ export interface RecordSettings {
   strength: number;
   /** '': each lane's own grid */
   grid: string;
+  /** the bars that are recorded: from the first on, before the second, from 0; null: all */
+  punch: [number, number] | null;
   /** how much later than it was meant a strike of a source comes, ms */
   lateMS: Record<string, number>;
   /** strokes follow each other while a key is held, on this grid; '': one stroke */
@@ -30,6 +33,8 @@ export interface RecordSettings {
   fixed: number;
   /** notes of MIDI inputs that play another lane */
   learnt: Record<number, number>;
+  /** lanes that an open input strikes, each with the gate it hears by */
+  live: Record<number, Listener>;
   /** the tempo goes out as MIDI clock; that of an input is followed */
   sendClock: boolean;
   followClock: boolean;
@@ -45,6 +50,7 @@ const plain: RecordSettings = {
   replace: false,
   strength: 0,
   grid: '',
+  punch: null,
   lateMS: {},
   repeat: '',
   repeatSlope: 0,
@@ -52,6 +58,7 @@ const plain: RecordSettings = {
   curve: 1,
   fixed: 0,
   learnt: {},
+  live: {},
   sendClock: false,
   followClock: false,
   midi: false,

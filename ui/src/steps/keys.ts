@@ -12,6 +12,7 @@ import {
   togglePanel,
   useBench,
 } from '../app/state';
+import { mostTune } from '../model/constants.gen';
 import { barTicks, cellOf, hitAt, msToTicks } from '../model/time';
 import { useReady } from '../patterns/state';
 import { useSounds } from '../sounds/state';
@@ -53,9 +54,6 @@ function alsoLane(by: number, lanes: Lane[]) {
   if (!to) return;
   useBench.setState({ lane: to.note, alsoLanes: [...new Set([...s.alsoLanes, s.lane, to.note])] });
 }
-
-/** How far a hit may be tuned, cents each way. */
-export const mostTune = 2400;
 
 export const stripModes = ['Velocity', 'Timing', 'Split', 'Pan', 'Chance', 'Tune'] as const;
 export type StripMode = (typeof stripModes)[number];
@@ -154,6 +152,8 @@ export function gridKey(
     'chance-down': () => change({ skip: clamp(skip + 10, 0, 100) }),
     'chance-up': () => change({ skip: clamp(skip - 10, 0, 100) }),
     'tune-down': () => change({ tune: clamp((hit?.tune ?? 0) - 100, -mostTune, mostTune) }),
+    'tune-down-fine': () => change({ tune: clamp((hit?.tune ?? 0) - 5, -mostTune, mostTune) }),
+    'tune-up-fine': () => change({ tune: clamp((hit?.tune ?? 0) + 5, -mostTune, mostTune) }),
     'tune-up': () => change({ tune: clamp((hit?.tune ?? 0) + 100, -mostTune, mostTune) }),
     'lane-left': () => shift(-1),
     'lane-right': () => shift(1),

@@ -7,7 +7,7 @@ import { HitMark, hex, Poly } from '../lanes/marks';
 import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { hitsShown, pad, type StepsGeometry } from './geometry';
-import { tuneWords } from './strip';
+import { tuneWords } from '../model/time';
 
 export interface Props {
   pattern: Pattern;

@@ -1,11 +1,8 @@
 // What the strip shows of a hit in each of its modes, and what dragging there makes of it.
 import type { Hit } from '../api/client';
-import { leanOf, strokes, ticksToMS } from '../model/time';
-import { mostTune, type StripMode } from './keys';
-
-/** A tune in semitones, cents after the point. */
-export const tuneWords = (cents: number) =>
-  cents === 0 ? '0' : `${cents > 0 ? '+' : '−'}${Number((Math.abs(cents) / 100).toFixed(2))}`;
+import { mostTune } from '../model/constants.gen';
+import { leanOf, strokes, ticksToMS, tuneWords } from '../model/time';
+import type { StripMode } from './keys';
 
 export const clamp = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v));
 
