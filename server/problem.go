@@ -24,6 +24,7 @@ import (
 	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/ready"
+	"hexachord/core/song"
 	"hexachord/core/sound"
 	"hexachord/core/take"
 	"hexachord/format/archive"
@@ -84,6 +85,8 @@ var known = []struct {
 	{feel.ErrSwing, http.StatusUnprocessableEntity, "That swing cannot be played"},
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
 	{take.ErrStrike, http.StatusUnprocessableEntity, "That was not played so"},
+	{song.ErrSong, http.StatusUnprocessableEntity, "The song cannot be so"},
+	{music.ErrScale, http.StatusUnprocessableEntity, "That scale is not known"},
 	{project.ErrPass, http.StatusUnprocessableEntity, "That pass cannot be recorded"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},
 	{midnam.ErrMIDNAM, http.StatusUnprocessableEntity, "This MIDNAM file cannot be used"},

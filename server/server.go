@@ -68,6 +68,7 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	s.addEditRoutes(api)
 	s.addPatternRoutes(api)
 	s.addPlayingRoutes(api)
+	s.addSongRoutes(api)
 	s.addReadyRoutes(api)
 	s.addRecordingRoutes(api)
 	s.addShelfRoutes(api)

@@ -51,6 +51,7 @@ const DefaultAudioCache = 512 << 20
 // What else is remembered, in bytes or in number.
 const (
 	levelsCache = 64 << 20
+	mostSongs   = 8
 	mostPasses  = 64     // that windows may have
 	mostNamed   = 20_000 // recipes of voices at hand; the others are in the database
 )
@@ -61,6 +62,7 @@ type Bench struct {
 	decoded *sized[sound.Buffer]
 	bands   *sized[hear.Levels]
 	passes  *lru.Cache[string, play.Pass]
+	songs   *lru.Cache[string, play.Pass]      // whole songs, by project, revision and rate
 	named   *lru.Cache[string, play.VoiceSpec] // voices whose recipes are kept
 	cards   *lru.Cache[cardKey, view.Picture]
 	shelf   shelfIndex
@@ -81,6 +83,9 @@ func Open(dir string, c Config) (*Bench, error) {
 	b := &Bench{Store: s, hears: map[string]*hearing{},
 		decoded: newSized(c.AudioCache, sound.Buffer.Bytes),
 		bands:   newSized(levelsCache, func(l hear.Levels) int64 { return int64(4 * len(l.DB)) })}
+	if b.songs, err = lru.New[string, play.Pass](mostSongs); err != nil {
+		return nil, err
+	}
 	b.passes, err = lru.New[string, play.Pass](mostPasses)
 	if err == nil {
 		b.named, err = lru.New[string, play.VoiceSpec](mostNamed)

@@ -20,6 +20,7 @@ import (
 	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/shelf"
+	"hexachord/core/song"
 	"hexachord/core/take"
 	"hexachord/core/view"
 )
@@ -186,7 +187,15 @@ func some(rng *rand.Rand, s project.State) (project.Edit, []string) {
 	note := []int{36, 38, 42, 99}[rng.IntN(4)]
 	name, color, bpm := fmt.Sprint("n", rng.IntN(9)), "#335577", 60+rng.Float64()*100
 	grid := music.Grid("1/8t")
-	switch rng.IntN(13) {
+	switch rng.IntN(16) {
+	case 13, 14:
+		block := song.Block{Pattern: id, Bar: rng.IntN(12), Bars: 1 + rng.IntN(6)}
+		return project.Edit{Song: &project.SongEdit{Put: []project.BlockPut{{Block: block}}}}, nil
+	case 15:
+		if n := len(s.Blocks); n > 0 {
+			return project.Edit{Song: &project.SongEdit{Remove: []string{s.Blocks[rng.IntN(n)].ID}}}, nil
+		}
+		return project.Edit{Song: &project.SongEdit{Sections: []project.SectionPut{{Section: song.Section{Name: name, Bar: rng.IntN(9), Bars: 2}}}}}, nil
 	case 10:
 		passID := fmt.Sprint("pass-number-", rng.Uint64())
 		return project.Edit{RecordPass: &project.RecordPass{ID: passID, Pattern: id, Strikes: []take.Strike{{Note: note, AtS: 4 * rng.Float64(), Velocity: 90}}}}, nil

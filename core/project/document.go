@@ -11,6 +11,7 @@ import (
 	"hexachord/core/feel"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
+	"hexachord/core/song"
 )
 
 // Kind is a kind of document.
@@ -25,6 +26,9 @@ const (
 	KindRecording Kind = "recording"
 	KindGroove    Kind = "groove"
 	KindPass      Kind = "pass"
+	KindSong      Kind = "song"
+	KindBlock     Kind = "block"
+	KindSection   Kind = "section"
 )
 
 // only is the ID of the one document of a kind that a project has one of.
@@ -72,6 +76,9 @@ var kinds = map[Kind]kindFacts{
 	KindRecording: kindOf(zero[Recording], Recording.Check),
 	KindGroove:    kindOf(zero[feel.Groove], feel.Groove.Check),
 	KindPass:      kindOf(zero[Pass], Pass.Check),
+	KindSong:      kindOf(zero[song.Song], song.Song.Check),
+	KindBlock:     kindOf(zero[song.Block], song.Block.Check),
+	KindSection:   kindOf(zero[song.Section], song.Section.Check),
 }
 
 // ErrDocument is a document that cannot be understood.

@@ -31,6 +31,9 @@ type Edit struct {
 	Keep          *Keep          `json:"keep,omitempty"`
 	RecordPass    *RecordPass    `json:"recordPass,omitempty"`
 	Pass          *PassEdit      `json:"pass,omitempty"`
+	Song          *SongEdit      `json:"song,omitempty"`
+	Block         *BlockEdit     `json:"block,omitempty"`
+	Section       *SectionEdit   `json:"section,omitempty"`
 }
 
 // Step is one way to change a project.

@@ -11,6 +11,7 @@ import (
 	"hexachord/core/feel"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
+	"hexachord/core/song"
 )
 
 // Errors a caller can tell apart.
@@ -38,6 +39,9 @@ type Project struct {
 	Recordings []Stored[Recording]
 	Grooves    []Stored[feel.Groove]
 	Passes     []Stored[Pass]
+	Song       song.Song
+	Blocks     []Stored[song.Block]
+	Sections   []Stored[song.Section]
 	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
 }
 
@@ -113,8 +117,9 @@ func NewState(id, name string, revision int64, docs []Document) State {
 	for _, d := range docs {
 		s.docs[d.Key] = d
 	}
-	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}, Passes: []Stored[Pass]{}}
-	s.arrange(KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass)
+	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}, Passes: []Stored[Pass]{},
+		Blocks: []Stored[song.Block]{}, Sections: []Stored[song.Section]{}}
+	s.arrange(KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass, KindSong, KindBlock, KindSection)
 	return s
 }
 
@@ -142,6 +147,12 @@ func (s *State) arrange(which ...Kind) {
 			s.Grooves = listed[feel.Groove](s.docs, k)
 		case KindPass:
 			s.Passes = listed[Pass](s.docs, k)
+		case KindSong:
+			s.Song, _ = s.docs[Key{k, only}].Value.(song.Song)
+		case KindBlock:
+			s.Blocks = listed[song.Block](s.docs, k)
+		case KindSection:
+			s.Sections = listed[song.Section](s.docs, k)
 		}
 	}
 }

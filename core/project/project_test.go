@@ -18,6 +18,7 @@ import (
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/shelf"
+	"hexachord/core/song"
 	"hexachord/core/take"
 )
 
@@ -66,6 +67,9 @@ func state(t testing.TB, w World) State {
 	_, err = d.AddGroove(g)
 	errs = append(errs, err)
 	_, err = (&RecordPass{ID: firstPass, Pattern: d.Patterns[0].ID, Strikes: []take.Strike{{Note: 38, AtS: 2, Velocity: 80, From: "keys"}}}).Apply(d)
+	errs = append(errs, err)
+	_, err = (&SongEdit{Put: []BlockPut{{Block: song.Block{Pattern: d.Patterns[2].ID, Bars: 4}}, {Block: song.Block{Recording: d.Recordings[0].ID, Bar: 1, Bars: 2}}},
+		Sections: []SectionPut{{Section: song.Section{Name: "all", Bars: 4}}}}).Apply(d)
 	if err := errors.Join(append(errs, err)...); err != nil {
 		t.Fatal(err)
 	}
@@ -182,6 +186,13 @@ func edits(s State) []Edit {
 		{Pass: &PassEdit{ID: firstPass, Muted: &yes}},
 		{Pass: &PassEdit{ID: firstPass, Quantise: &take.Quantise{Grid: "1/8", Strength: 100}}},
 		{Pass: &PassEdit{ID: firstPass, Remove: true}},
+		{Song: &SongEdit{Put: []BlockPut{{Block: song.Block{Pattern: pid, Bar: 1, Bars: 2}}, {Block: song.Block{Recording: rid, Bar: 2, Bars: 1}}}}},
+		{Song: &SongEdit{Remove: []string{s.Blocks[0].ID}}},
+		{Song: &SongEdit{Sections: []SectionPut{{Section: song.Section{Name: "verse", Bar: 3, Bars: 1}}}, Song: &song.Song{Tempos: []song.Tempo{{BPM: 90, Glide: true}, {Bar: 2, BPM: 99}}}}},
+		{Block: &BlockEdit{ID: s.Blocks[0].ID, Fill: true, All: true}},
+		{Block: &BlockEdit{ID: s.Blocks[0].ID, Own: true}},
+		{Section: &SectionEdit{ID: s.Sections[0].ID, Do: "copy", ToBar: 1}},
+		{Section: &SectionEdit{ID: s.Sections[0].ID, Do: "remove"}},
 	}
 }
 
@@ -210,7 +221,7 @@ func TestEveryEditIsUndoneExactly(t *testing.T) {
 	}
 	rng := rand.New(rand.NewPCG(4, 4))
 	for range 300 {
-		if _, err := s.Pass(firstPass); err != nil || len(s.Patterns) < 3 || len(s.Grooves) == 0 || s.Patterns[0].Value.Name == "c" {
+		if _, err := s.Pass(firstPass); err != nil || len(s.Patterns) < 3 || len(s.Grooves) == 0 || len(s.Blocks) == 0 || len(s.Sections) == 0 || s.Patterns[0].Value.Name == "c" {
 			s = state(t, w)
 		}
 		all := edits(s)

@@ -13,6 +13,7 @@ import (
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/project"
+	"hexachord/core/song"
 	"hexachord/core/take"
 )
 
@@ -29,7 +30,9 @@ type Project struct {
 	Recordings []Recording                       `json:"recordings"`
 	Grooves    []project.Stored[feel.Groove]     `json:"grooves"`
 	Passes     []Pass                            `json:"passes"`
-	Undo       string                            `json:"undo"` // what undo would take back, "" for nothing
+	Song       Song                              `json:"song"`
+	Blocks     []project.Stored[song.Block]      `json:"blocks"` // of the song, by ID
+	Undo       string                            `json:"undo"`   // what undo would take back, "" for nothing
 	Redo       string                            `json:"redo"`
 	Missing    []NoLane                          `json:"missing"`  // notes that patterns use and no lane has
 	Swatches   []drummap.Swatch                  `json:"swatches"` // of the lane colours that are a person's own
@@ -99,7 +102,7 @@ type Recording struct {
 func Of(p project.Project) Project {
 	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
-		Recordings: []Recording{}, Passes: []Pass{}}
+		Recordings: []Recording{}, Passes: []Pass{}, Song: songOf(p), Blocks: blocksOf(p)}
 	for _, s := range p.Passes {
 		v.Passes = append(v.Passes, pass(p, s))
 	}
@@ -202,6 +205,9 @@ type Patch struct {
 	Grooves    *[]project.Stored[feel.Groove] `json:"grooves,omitempty"`
 	Passes     []Pass                         `json:"passes,omitempty"`  // those that came or changed
 	PassIDs    *[]string                      `json:"passIds,omitempty"` // all there are now in their order, when one came or went
+	Song       *Song                          `json:"song,omitempty"`
+	Blocks     []project.Stored[song.Block]   `json:"blocks,omitempty"` // those that came or changed
+	BlocksGone []string                       `json:"blocksGone,omitempty"`
 	Missing    *[]NoLane                      `json:"missing,omitempty"`
 	Swatches   *[]drummap.Swatch              `json:"swatches,omitempty"`
 	Ladders    *[]Ladder                      `json:"ladders,omitempty"`
@@ -257,6 +263,7 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 		out.PatternIDs = []string{""} // none is left
 	}
 	out.Passes, out.PassIDs = passesOf(p, others, changes)
+	out.patchSong(p, others, changes)
 	if p.Name == "" || p.Name == project.Unnamed {
 		out.Title = p.Title()
 	}

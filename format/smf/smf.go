@@ -35,6 +35,12 @@ type TempoChange struct {
 	BPM  float64
 }
 
+// MeterChange sets the meter from Tick on.
+type MeterChange struct {
+	Tick  int
+	Meter music.Meter
+}
+
 // Track is a named list of notes.
 type Track struct {
 	Name  string
@@ -46,6 +52,7 @@ type File struct {
 	PPQ    int
 	Meter  music.Meter // the first time signature; 4/4 when there is none
 	Tempi  []TempoChange
+	Meters []MeterChange // after the first
 	Tracks []Track
 	EndsAt int // tick of the last end of track
 }
@@ -60,6 +67,9 @@ func Encode(f File) []byte {
 	var chunks [][]byte
 	var conductor []event
 	conductor = append(conductor, event{0, -2, meta(0x58, byte(f.Meter.Beats), log2(f.Meter.Unit), 24, 8)})
+	for _, m := range f.Meters {
+		conductor = append(conductor, event{m.Tick, -2, meta(0x58, byte(m.Meter.Beats), log2(m.Meter.Unit), 24, 8)})
+	}
 	for _, t := range f.Tempi {
 		us := uint32(math.Round(60e6 / t.BPM))
 		conductor = append(conductor, event{t.Tick, -1, meta(0x51, byte(us>>16), byte(us>>8), byte(us))})
@@ -293,10 +303,14 @@ func (f *File) readMeta(r *reader, status byte, tick int, t *Track, meterSet *bo
 		if us := int(d[0])<<16 | int(d[1])<<8 | int(d[2]); us > 0 {
 			f.Tempi = append(f.Tempi, TempoChange{tick, 60e6 / float64(us)})
 		}
-	case kind == 0x58 && n >= 2 && d[1] < 8 && !*meterSet:
+	case kind == 0x58 && n >= 2 && d[1] < 8:
 		m := music.Meter{Beats: int(d[0]), Unit: 1 << d[1]}
-		if m.Check() == nil {
+		switch {
+		case m.Check() != nil:
+		case !*meterSet:
 			f.Meter, *meterSet = m, true
+		default:
+			f.Meters = append(f.Meters, MeterChange{tick, m})
 		}
 	}
 	return false, nil

@@ -9,6 +9,7 @@ import type {
   Pattern,
   Project,
   RecordedPass,
+  StoredBlock,
   StoredPattern,
 } from '../api/client';
 
@@ -55,10 +56,33 @@ function passes(old: RecordedPass[], patch: Patch): RecordedPass[] {
   return (patch.passIds ?? old.map((x) => x.id)).flatMap((id) => byId.get(id) ?? []);
 }
 
+function blocks(old: StoredBlock[], patch: Patch): StoredBlock[] {
+  if (!patch.blocks && !patch.blocksGone) return old;
+  const gone = new Set(patch.blocksGone);
+  const came = new Map(patch.blocks?.map((b) => [b.id, b]));
+  const rest = old.filter((b) => !gone.has(b.id) && !came.has(b.id));
+  return [...rest, ...came.values()].toSorted((a, b) => (a.id < b.id ? -1 : 1));
+}
+
 /** The project with a patch laid over. */
 export function withPatch(p: Project, patch: Patch): Project {
-  const { patterns: _, edited: __, patternIds: ___, passes: ____, passIds: _____, ...documents } = patch;
-  return { ...p, ...documents, patterns: patterns(p.patterns, patch), passes: passes(p.passes, patch) };
+  const {
+    patterns: _patterns,
+    edited: _edited,
+    patternIds: _patternIds,
+    passes: _passes,
+    passIds: _passIds,
+    blocks: _blocks,
+    blocksGone: _blocksGone,
+    ...documents
+  } = patch;
+  return {
+    ...p,
+    ...documents,
+    patterns: patterns(p.patterns, patch),
+    passes: passes(p.passes, patch),
+    blocks: blocks(p.blocks, patch),
+  };
 }
 
 /** The project as a change leads it on. */

@@ -1,0 +1,516 @@
+package project
+
+import (
+	"fmt"
+	"slices"
+
+	"hexachord/core/drummap"
+	"hexachord/core/pattern"
+	"hexachord/core/song"
+)
+
+// SongEnd is the bar after the song's last.
+func (p Project) SongEnd() int {
+	end := 0
+	for _, b := range p.Blocks {
+		end = max(end, b.Value.End())
+	}
+	for _, s := range p.Sections {
+		end = max(end, s.Value.End())
+	}
+	return end
+}
+
+// Clock leads from the song's bars to ticks and seconds.
+func (p Project) Clock() song.Clock { return song.NewClock(p.Song, p.Settings.BPM) }
+
+// MapOf is the map of a part.
+func (p Project) MapOf(string) drummap.Map { return p.Map }
+
+// Block finds a block by ID; ErrNotFound when it is not there.
+func (p Project) Block(id string) (song.Block, error) { return find(p.Blocks, id, "the block") }
+
+// SectionOf is the section a bar lies in; false for none.
+func (p Project) SectionOf(bar int) (song.Section, bool) {
+	for _, s := range p.Sections {
+		if s.Value.Bar <= bar && bar < s.Value.End() {
+			return s.Value, true
+		}
+	}
+	return song.Section{}, false
+}
+
+// BlockPut is a block that is laid on its row; without an ID a new one.
+type BlockPut struct {
+	ID    string     `json:"id,omitempty" maxLength:"64"`
+	Block song.Block `json:"block"`
+}
+
+// SectionPut is a section that is put; without an ID a new one.
+type SectionPut struct {
+	ID      string       `json:"id,omitempty" maxLength:"64"`
+	Section song.Section `json:"section"`
+}
+
+// SongEdit lays blocks and sections and sets tempi and meters. A block takes the place of what it lies over in its row; what sticks out
+// of that on either side stays.
+type SongEdit struct {
+	Put            []BlockPut   `json:"put,omitempty" maxItems:"2000"`
+	Remove         []string     `json:"remove,omitempty" maxItems:"2000"` // IDs of blocks
+	Sections       []SectionPut `json:"sections,omitempty" maxItems:"500"`
+	RemoveSections []string     `json:"removeSections,omitempty" maxItems:"500"`
+	Song           *song.Song   `json:"song,omitempty"`
+	Label          string       `json:"label,omitempty" maxLength:"200"`
+}
+
+func (e *SongEdit) Apply(d *Draft) (string, error) {
+	for _, id := range e.Remove {
+		if err := d.Remove(KindBlock, id); err != nil {
+			return "", err
+		}
+	}
+	for _, id := range e.RemoveSections {
+		if err := d.Remove(KindSection, id); err != nil {
+			return "", err
+		}
+	}
+	if e.Song != nil {
+		if err := d.put(KindSong, only, *e.Song); err != nil {
+			return "", err
+		}
+	}
+	for _, s := range e.Sections {
+		id := s.ID
+		if id == "" {
+			id = d.World.NewID()
+			d.Result.ID = id
+		}
+		if err := d.put(KindSection, id, s.Section); err != nil {
+			return "", err
+		}
+	}
+	return e.label(d), d.layBlocks(e.Put)
+}
+
+// label says what the history calls the edit.
+func (e *SongEdit) label(d *Draft) string {
+	name := func(b song.Block) string {
+		if r, err := d.Recording(b.Recording); err == nil {
+			return r.Name
+		}
+		pt, _ := d.Pattern(b.Pattern)
+		return pt.Name
+	}
+	switch {
+	case e.Label != "":
+		return e.Label
+	case len(e.Put) == 1:
+		return fmt.Sprintf("Lay %s at bar %d", name(e.Put[0].Block), e.Put[0].Block.Bar+1)
+	case len(e.Put) > 1:
+		return fmt.Sprintf("Lay %d blocks", len(e.Put))
+	case len(e.Remove) == 1:
+		return "Remove a block"
+	case len(e.Remove) > 1:
+		return fmt.Sprintf("Remove %d blocks", len(e.Remove))
+	case len(e.Sections) > 0:
+		return "Section " + e.Sections[0].Section.Name
+	case len(e.RemoveSections) > 0:
+		return "Remove a section's name"
+	}
+	return "Tempi and meters of the song"
+}
+
+// layBlocks puts blocks on their rows; what they lie over gives way.
+func (d *Draft) layBlocks(put []BlockPut) error {
+	if len(d.Blocks)+len(put) > song.MaxBlocks*2 {
+		return fmt.Errorf("%w: it has %d blocks at most", song.ErrSong, song.MaxBlocks)
+	}
+	mine := map[string]bool{}
+	for _, p := range put {
+		mine[p.ID] = p.ID != ""
+	}
+	for _, p := range put {
+		b := p.Block
+		if b.Pattern != "" {
+			if _, err := d.Pattern(b.Pattern); err != nil {
+				return err
+			}
+		} else if _, err := d.Recording(b.Recording); err != nil {
+			return err
+		}
+		if err := b.Check(); err != nil {
+			return err
+		}
+		for _, other := range d.Blocks {
+			o := other.Value
+			if mine[other.ID] || o.Row() != b.Row() || o.Bar >= b.End() || b.Bar >= o.End() {
+				continue
+			}
+			left := o.Without(b.Bar, b.End())
+			if len(left) == 0 {
+				if err := d.Remove(KindBlock, other.ID); err != nil {
+					return err
+				}
+				continue
+			}
+			if err := d.put(KindBlock, other.ID, left[0]); err != nil {
+				return err
+			}
+			if len(left) > 1 {
+				if err := d.put(KindBlock, d.World.NewID(), left[1]); err != nil {
+					return err
+				}
+			}
+		}
+		id := p.ID
+		if id == "" {
+			id = d.World.NewID()
+			d.Result.ID = id
+		}
+		if err := d.put(KindBlock, id, b); err != nil {
+			return err
+		}
+		mine[id] = true
+	}
+	if len(d.Blocks) > song.MaxBlocks {
+		return fmt.Errorf("%w: it has %d blocks at most", song.ErrSong, song.MaxBlocks)
+	}
+	return nil
+}
+
+// songScope is all of the song: blocks give way to each other.
+var songScope = Scope{Kinds: []Kind{KindBlock, KindSection, KindSong}}
+
+func (e *SongEdit) Scope(Project) Scope {
+	s := Scope{Kinds: []Kind{KindBlock}}
+	for _, p := range e.Put {
+		if p.Block.Pattern != "" {
+			s.Keys = append(s.Keys, Key{KindPattern, p.Block.Pattern})
+		}
+	}
+	if len(e.Sections)+len(e.RemoveSections) > 0 {
+		s.Kinds = append(s.Kinds, KindSection)
+	}
+	if e.Song != nil {
+		s.Kinds = append(s.Kinds, KindSong)
+	}
+	return s
+}
+
+// BlockEdit changes what a block plays. Exactly one of its parts is given; All is for every block of its pattern.
+type BlockEdit struct {
+	ID  string `json:"id" required:"true" maxLength:"64"`
+	All bool   `json:"all,omitempty"`
+	// Own gives the block a copy of its pattern, so that an edit shows in it alone.
+	Own bool `json:"own,omitempty"`
+	// Fill makes its last bar a fill, Vary plays its last time through a little otherwise; by Seed.
+	Fill bool   `json:"fill,omitempty"`
+	Vary bool   `json:"vary,omitempty"`
+	Seed uint64 `json:"seed,omitempty"`
+}
+
+func (e *BlockEdit) Apply(d *Draft) (string, error) {
+	b, err := d.Block(e.ID)
+	if err != nil {
+		return "", err
+	}
+	pt, err := d.Pattern(b.Pattern)
+	if err != nil {
+		return "", err
+	}
+	of := []Stored[song.Block]{{e.ID, b}}
+	if e.All {
+		of = of[:0]
+		for _, o := range d.Blocks {
+			if o.Value.Pattern == b.Pattern && o.Value.Part == b.Part {
+				of = append(of, o)
+			}
+		}
+	}
+	switch {
+	case e.Own:
+		id, err := d.AddPattern(ownCopy(d, pt, "own"))
+		if err != nil {
+			return "", err
+		}
+		for _, o := range of {
+			o.Value.Pattern = id
+			if err := d.put(KindBlock, o.ID, o.Value); err != nil {
+				return "", err
+			}
+		}
+		return "A copy of its own of " + pt.Name, nil
+	case e.Fill:
+		return "Make the last bar of " + pt.Name + " a fill", d.endBlocks(of, pt, "fill", func(bar int) []pattern.Edit {
+			f := pattern.FillBar{Bar: bar, Seed: e.Seed}
+			for _, r := range fillRoles {
+				if l, ok := d.MapOf(b.Part).ByRole(r); ok {
+					f.Notes = append(f.Notes, l.Note)
+				}
+			}
+			return []pattern.Edit{{FillBar: &f}}
+		})
+	case e.Vary:
+		return "Vary " + pt.Name, d.endBlocks(of, pt, "varied", func(bar int) (edits []pattern.Edit) {
+			for n := range bar + 1 {
+				edits = append(edits, pattern.Edit{Vary: &pattern.Vary{Bar: n, Seed: e.Seed + uint64(n)}})
+			}
+			return edits
+		})
+	}
+	return "", fmt.Errorf("%w: the edit does not say what is to be done with the block", ErrInput)
+}
+
+// ownCopy is a copy of a pattern that stands alone, its name free.
+func ownCopy(d *Draft, pt pattern.Pattern, word string) pattern.Pattern {
+	pt.Link = ""
+	base := pt.Name + " " + word
+	pt.Name = base
+	taken := func(o Stored[pattern.Pattern]) bool { return o.Value.Name == pt.Name }
+	for n := 2; slices.ContainsFunc(d.Patterns, taken); n++ {
+		pt.Name = fmt.Sprintf("%s %d", base, n)
+	}
+	return pt
+}
+
+// endBlocks gives the last time through of blocks of one pattern to a copy of it that is edited, by the last bar that plays; blocks that
+// end on the same bar of the pattern share the copy.
+func (d *Draft) endBlocks(of []Stored[song.Block], pt pattern.Pattern, word string, edits func(bar int) []pattern.Edit) error {
+	made := map[int]string{}
+	for _, o := range of {
+		b := o.Value
+		last := (b.FromBar + b.Bars - 1) % pt.Bars // bar of the pattern that plays last
+		id, ok := made[last]
+		if !ok {
+			edited := ownCopy(d, pt, word)
+			for _, e := range edits(last) {
+				next, _, err := pattern.Apply(edited, e)
+				if err != nil {
+					return err
+				}
+				edited = next
+			}
+			var err error
+			if id, err = d.AddPattern(edited); err != nil {
+				return err
+			}
+			made[last] = id
+		}
+		bars := min(b.Bars, last+1) // of its last time through
+		tail := b
+		tail.Pattern, tail.Bar, tail.Bars = id, b.End()-bars, bars
+		tail.FromBar = last + 1 - bars
+		if bars == b.Bars {
+			if err := d.put(KindBlock, o.ID, tail); err != nil {
+				return err
+			}
+			continue
+		}
+		b.Bars -= bars
+		if err := d.put(KindBlock, o.ID, b); err != nil {
+			return err
+		}
+		if err := d.put(KindBlock, d.World.NewID(), tail); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (e *BlockEdit) Scope(p Project) Scope {
+	b, _ := p.Block(e.ID)
+	return songScope.And(Scope{Keys: []Key{{KindMap, only}, {KindPattern, b.Pattern}}, Kinds: []Kind{KindPattern}})
+}
+
+// SectionEdit moves, copies or takes out a section whole, with what every part plays in it. What comes after it makes room, or closes up.
+type SectionEdit struct {
+	ID    string `json:"id" required:"true" maxLength:"64"`
+	Do    string `json:"do" required:"true" enum:"move,copy,remove"`
+	ToBar int    `json:"toBar,omitempty" minimum:"0" maximum:"2000"` // before which bar it is put
+}
+
+func (e *SectionEdit) Apply(d *Draft) (string, error) {
+	s, err := find(d.Sections, e.ID, "the section")
+	if err != nil {
+		return "", err
+	}
+	if e.ToBar > s.Bar && e.ToBar < s.End() && e.Do == "move" {
+		return "", nil
+	}
+	var blocks []song.Block
+	for _, b := range d.Blocks {
+		for _, in := range within(b.Value, s.Bar, s.End()) {
+			in.Bar -= s.Bar
+			blocks = append(blocks, in)
+		}
+	}
+	to := e.ToBar
+	if e.Do != "copy" {
+		if err := d.cutBars(s.Bar, s.End()); err != nil {
+			return "", err
+		}
+		if to > s.Bar {
+			to -= s.Bars
+		}
+	}
+	if e.Do == "remove" {
+		return "Remove the section " + s.Name, nil
+	}
+	if err := d.makeRoom(to, s.Bars); err != nil {
+		return "", err
+	}
+	put := make([]BlockPut, 0, len(blocks))
+	for _, b := range blocks {
+		b.Bar += to
+		put = append(put, BlockPut{Block: b})
+	}
+	s.Bar = to
+	if err := d.put(KindSection, d.World.NewID(), s); err != nil {
+		return "", err
+	}
+	word := "Move"
+	if e.Do == "copy" {
+		word = "Copy"
+	}
+	return fmt.Sprintf("%s the section %s", word, s.Name), d.layBlocks(put)
+}
+
+// within is what of a block lies in bars from ≤ bar < to.
+func within(b song.Block, from, to int) []song.Block {
+	var out []song.Block
+	for _, left := range b.Without(0, from) {
+		if left.Bar >= from || left.End() > from {
+			out = append(out, left.Without(to, song.MaxBars*2)...)
+		}
+	}
+	return out
+}
+
+// cutBars takes bars out of the song; what comes after closes up.
+func (d *Draft) cutBars(from, to int) error {
+	for _, o := range slices.Clone(d.Blocks) {
+		var left []song.Block
+		for _, b := range o.Value.Without(from, to) {
+			if b.Bar >= to {
+				b.Bar -= to - from
+			}
+			left = append(left, b)
+		}
+		if err := d.putBlocks(o.ID, left); err != nil {
+			return err
+		}
+	}
+	for _, o := range slices.Clone(d.Sections) {
+		s := o.Value
+		inside := max(0, min(s.End(), to)-max(s.Bar, from))
+		if inside == s.Bars {
+			if err := d.Remove(KindSection, o.ID); err != nil {
+				return err
+			}
+			continue
+		}
+		if s.Bar >= to {
+			s.Bar -= to - from
+		} else if s.Bar > from {
+			s.Bar = from
+		}
+		s.Bars -= inside
+		if err := d.put(KindSection, o.ID, s); err != nil {
+			return err
+		}
+	}
+	return d.moveSong(func(bar int) int {
+		if bar >= to {
+			return bar - (to - from)
+		}
+		return min(bar, from)
+	})
+}
+
+// makeRoom moves everything from a bar on by some bars; a block that plays across it is split.
+func (d *Draft) makeRoom(at, bars int) error {
+	for _, o := range slices.Clone(d.Blocks) {
+		b := o.Value
+		if b.End() <= at {
+			continue
+		}
+		left := []song.Block{b}
+		if b.Bar < at {
+			head := b
+			head.Bars = at - b.Bar
+			b.FromBar += head.Bars
+			b.Bars -= head.Bars
+			b.Bar = at
+			left = []song.Block{head, b}
+		}
+		left[len(left)-1].Bar += bars
+		if err := d.putBlocks(o.ID, left); err != nil {
+			return err
+		}
+	}
+	for _, o := range slices.Clone(d.Sections) {
+		s := o.Value
+		switch {
+		case s.Bar >= at:
+			s.Bar += bars
+		case s.End() > at:
+			s.Bars = at - s.Bar
+		default:
+			continue
+		}
+		if err := d.put(KindSection, o.ID, s); err != nil {
+			return err
+		}
+	}
+	return d.moveSong(func(bar int) int {
+		if bar >= at && bar > 0 {
+			return bar + bars
+		}
+		return bar
+	})
+}
+
+// putBlocks puts what became of one block.
+func (d *Draft) putBlocks(id string, left []song.Block) error {
+	if len(left) == 0 {
+		return d.Remove(KindBlock, id)
+	}
+	if err := d.put(KindBlock, id, left[0]); err != nil {
+		return err
+	}
+	for _, b := range left[1:] {
+		if err := d.put(KindBlock, d.World.NewID(), b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// moveSong moves the tempi and meters of the song; of several that come to one bar the last holds.
+func (d *Draft) moveSong(to func(bar int) int) error {
+	next := song.Song{Tempos: []song.Tempo{}, Meters: []song.Meter{}}
+	for _, t := range d.Song.Tempos {
+		t.Bar = to(t.Bar)
+		if n := len(next.Tempos); n > 0 && next.Tempos[n-1].Bar == t.Bar {
+			next.Tempos = next.Tempos[:n-1]
+		}
+		if t.Bar < song.MaxBars {
+			next.Tempos = append(next.Tempos, t)
+		}
+	}
+	for _, m := range d.Song.Meters {
+		m.Bar = to(m.Bar)
+		if n := len(next.Meters); n > 0 && next.Meters[n-1].Bar == m.Bar {
+			next.Meters = next.Meters[:n-1]
+		}
+		if m.Bar < song.MaxBars {
+			next.Meters = append(next.Meters, m)
+		}
+	}
+	if len(next.Tempos)+len(next.Meters) == 0 {
+		return nil
+	}
+	return d.put(KindSong, only, next)
+}
+
+func (e *SectionEdit) Scope(Project) Scope { return songScope }

@@ -1,0 +1,188 @@
+package project
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"hexachord/core/pattern"
+	"hexachord/core/song"
+)
+
+// row writes a row of the song: each block as its pattern's name, its bars from and to, and what is trimmed off it.
+func row(d *Draft, part string) string {
+	var blocks []song.Block
+	for _, b := range d.Blocks {
+		if b.Value.Part == part {
+			blocks = append(blocks, b.Value)
+		}
+	}
+	slices.SortFunc(blocks, func(a, b song.Block) int { return a.Bar - b.Bar })
+	var out []string
+	for _, b := range blocks {
+		pt, _ := d.Pattern(b.Pattern)
+		s := fmt.Sprintf("%s %d-%d", pt.Name, b.Bar, b.End())
+		if b.FromBar > 0 {
+			s += fmt.Sprintf("+%d", b.FromBar)
+		}
+		out = append(out, s)
+	}
+	return strings.Join(out, ", ")
+}
+
+func lay(t *testing.T, d *Draft, blocks ...song.Block) {
+	t.Helper()
+	var put []BlockPut
+	for _, b := range blocks {
+		put = append(put, BlockPut{Block: b})
+	}
+	apply(t, d, &SongEdit{Put: put})
+}
+
+func expect(t *testing.T, d *Draft, words, want string) {
+	t.Helper()
+	if got := row(d, ""); got != want {
+		t.Errorf("%s: %s, not %s", words, got, want)
+	}
+}
+
+func (d *Draft) blockAt(bar int) string {
+	for _, b := range d.Blocks {
+		if b.Value.Part == "" && b.Value.Bar <= bar && bar < b.Value.End() {
+			return b.ID
+		}
+	}
+	return ""
+}
+
+// A block takes the place of what it is laid over, and no other row's; one that moves makes room for itself only where it comes to lie.
+func TestBlocksGiveWay(t *testing.T) {
+	d, id := played(t, 2)
+	lay(t, d, song.Block{Pattern: id, Bars: 8})
+	apply(t, d, &AddPattern{Name: "b", Bars: 1})
+	b := d.Result.ID
+	lay(t, d, song.Block{Part: "other", Pattern: b, Bar: 1, Bars: 9})
+	lay(t, d, song.Block{Pattern: b, Bar: 3, Bars: 2})
+	expect(t, d, "laid in the middle", "a 0-3, b 3-5, a 5-8+5")
+	if got := row(d, "other"); got != "b 1-10" {
+		t.Errorf("the other row: %s", got)
+	}
+	moving := d.blockAt(3)
+	at, _ := d.Block(moving)
+	at.Bar = 6
+	apply(t, d, &SongEdit{Put: []BlockPut{{ID: moving, Block: at}}})
+	expect(t, d, "moved", "a 0-3, a 5-6+5, b 6-8")
+	lay(t, d, song.Block{Pattern: id, Bars: 10})
+	expect(t, d, "laid over all", "a 0-10")
+	for words, bad := range map[string]*SongEdit{
+		"a pattern that is not there": {Put: []BlockPut{{Block: song.Block{Pattern: "?", Bars: 1}}}},
+		"no bars":                     {Put: []BlockPut{{Block: song.Block{Pattern: id}}}},
+		"a block that is not there":   {Remove: []string{"?"}},
+		"tempi out of order":          {Song: &song.Song{Tempos: []song.Tempo{{Bar: 2, BPM: 90}, {Bar: 1, BPM: 90}}}},
+	} {
+		if _, err := bad.Apply(NewDraft(d.State, d.World)); err == nil {
+			t.Errorf("%s was done", words)
+		}
+	}
+}
+
+// A fill takes the last bar of a block and leaves the bars before it to the pattern they share with others; all blocks of a pattern that end
+// alike share one fill. A copy of its own changes in its block alone.
+func TestTheLastBarBecomesAFill(t *testing.T) {
+	d, id := played(t, 2, pattern.Hit{Note: 36, Velocity: 100}, pattern.Hit{Note: 36, Tick: 3840, Velocity: 100}, pattern.Hit{Note: 42, Tick: 7200, Velocity: 80})
+	lay(t, d, song.Block{Pattern: id, Bars: 8}, song.Block{Pattern: id, Bar: 8, Bars: 4}, song.Block{Pattern: id, Bar: 12, Bars: 3})
+	apply(t, d, &BlockEdit{ID: d.blockAt(0), Fill: true, Seed: 4})
+	expect(t, d, "of one block", "a 0-6, a fill 6-8, a 8-12, a 12-15")
+	fill, _ := d.Pattern(d.Blocks[slices.IndexFunc(d.Blocks, func(b Stored[song.Block]) bool { return b.Value.Bar == 6 })].Value.Pattern)
+	whole, _ := d.Pattern(id)
+	first, rest := 0, 0
+	for _, h := range fill.Hits {
+		if h.Tick < 3840 {
+			first++
+		} else {
+			rest++
+		}
+	}
+	if first != 1 || rest < 4 || len(whole.Hits) != 3 {
+		t.Errorf("%d hits before the fill's bar, %d in it; the pattern has %d", first, rest, len(whole.Hits))
+	}
+	apply(t, d, &BlockEdit{ID: d.blockAt(8), Fill: true, All: true, Seed: 5})
+	expect(t, d, "of all its kind", "a 0-4, a fill 2 4-6, a fill 6-8, a 8-10, a fill 2 10-12, a 12-14, a fill 3 14-15")
+	apply(t, d, &BlockEdit{ID: d.blockAt(8), Own: true})
+	expect(t, d, "its own", "a 0-4, a fill 2 4-6, a fill 6-8, a own 8-10, a fill 2 10-12, a 12-14, a fill 3 14-15")
+	apply(t, d, &BlockEdit{ID: d.blockAt(0), Vary: true, Seed: 1})
+	expect(t, d, "varied", "a 0-2, a varied 2-4, a fill 2 4-6, a fill 6-8, a own 8-10, a fill 2 10-12, a 12-14, a fill 3 14-15")
+	if _, err := (&BlockEdit{ID: d.blockAt(0)}).Apply(d); err == nil {
+		t.Error("nothing was asked for and done")
+	}
+}
+
+// A section moves, is copied and goes with all that is in it, on every row; what comes after closes up or makes room, tempi and meters with it.
+func TestSectionsMoveWhole(t *testing.T) {
+	build := func() (*Draft, string) {
+		d, id := played(t, 2)
+		apply(t, d, &AddPattern{Name: "b", Bars: 1})
+		b := d.Result.ID
+		lay(t, d, song.Block{Pattern: id, Bars: 4}, song.Block{Pattern: b, Bar: 4, Bars: 4}, song.Block{Part: "other", Pattern: b, Bar: 2, Bars: 8})
+		apply(t, d, &SongEdit{Sections: []SectionPut{{Section: song.Section{Name: "one", Bars: 4}}, {Section: song.Section{Name: "two", Bar: 4, Bars: 4}}},
+			Song: &song.Song{Tempos: []song.Tempo{{Bar: 0, BPM: 100}, {Bar: 4, BPM: 110}}}})
+		return d, d.Sections[1].ID
+	}
+	names := func(d *Draft) string {
+		all := slices.Clone(d.Sections)
+		slices.SortFunc(all, func(a, b Stored[song.Section]) int { return a.Value.Bar - b.Value.Bar })
+		var out []string
+		for _, s := range all {
+			out = append(out, fmt.Sprintf("%s %d-%d", s.Value.Name, s.Value.Bar, s.Value.End()))
+		}
+		return strings.Join(out, ", ")
+	}
+	for _, c := range []struct {
+		do                    string
+		to                    int
+		row, other, sections  string
+		tempi                 int
+		lastTempoBar, songEnd int
+	}{
+		{"move", 0, "b 0-4, a 4-8", "b 0-4+2, b 6-8, b 8-10+6", "two 0-4, one 4-8", 2, 8, 10},
+		{"copy", 8, "a 0-4, b 4-8, b 8-12", "b 2-8, b 8-12+2, b 12-14+6", "one 0-4, two 4-8, two 8-12", 2, 4, 14},
+		{"remove", 0, "a 0-4", "b 2-4, b 4-6+6", "one 0-4", 2, 4, 6},
+		{"move", 6, "a 0-4, b 4-8", "b 2-10", "one 0-4, two 4-8", 2, 4, 10},
+	} {
+		d, id := build()
+		apply(t, d, &SectionEdit{ID: id, Do: c.do, ToBar: c.to})
+		expect(t, d, c.do, c.row)
+		if got := row(d, "other"); got != c.other {
+			t.Errorf("%s: the other row %s, not %s", c.do, got, c.other)
+		}
+		if got := names(d); got != c.sections {
+			t.Errorf("%s: sections %s, not %s", c.do, got, c.sections)
+		}
+		if n := d.Song.Tempos; len(n) != c.tempi || n[len(n)-1].Bar != c.lastTempoBar || d.SongEnd() != c.songEnd {
+			t.Errorf("%s: tempi %+v, it ends at bar %d", c.do, n, d.SongEnd())
+		}
+	}
+}
+
+// One pass is heard in the place of another in one step, and only the bars that are punched in are recorded.
+func TestPassesAreSwappedAndPunched(t *testing.T) {
+	d, id := played(t, 2)
+	apply(t, d, &RecordPass{ID: "pass-one", Pattern: id, Strikes: strikes(36, 0.5, 2.5), InBar: 1, OutBar: 2})
+	if got := ticks(t, d, id, 36); len(got) != 1 || got[0] != 4800 {
+		t.Errorf("punched: %v", got)
+	}
+	yes := true
+	apply(t, d, &PassEdit{ID: "pass-one", Muted: &yes})
+	apply(t, d, &RecordPass{ID: "pass-two", Pattern: id, Strikes: strikes(36, 3)})
+	for _, want := range []int{4800, 5760, 4800} {
+		apply(t, d, &PassEdit{ID: "pass-two", Swap: "pass-one"})
+		if got := ticks(t, d, id, 36); len(got) != 1 || got[0] != want {
+			t.Errorf("swapped: %v, not %d", got, want)
+		}
+	}
+	apply(t, d, &PassEdit{ID: "pass-two", Muted: &[]bool{false}[0]})
+	if _, err := (&PassEdit{ID: "pass-two", Swap: "pass-one"}).Apply(d); err == nil {
+		t.Error("two passes that are both heard were swapped")
+	}
+}

@@ -1,0 +1,188 @@
+package service
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/play"
+	"hexachord/core/project"
+	"hexachord/core/song"
+	"hexachord/format/smf"
+)
+
+// SongPass finds what the whole song of a project sounds, muted lanes included; it is kept until the project changes.
+func (b *Bench) SongPass(p project.Project, rate int) (play.Pass, error) {
+	key := fmt.Sprintf("%s %d %d", p.ID, p.Revision, rate)
+	if pass, ok := b.songs.Get(key); ok {
+		return pass, nil
+	}
+	pass, err := b.compileSong(p, rate)
+	if err == nil {
+		b.songs.Add(key, pass)
+	}
+	return pass, err
+}
+
+func (b *Bench) compileSong(p project.Project, rate int) (play.Pass, error) {
+	t, err := b.Table(p.Kit, rate)
+	if err != nil {
+		return play.Pass{}, err
+	}
+	clock := p.Clock()
+	var blocks []play.SongBlock
+	var sounds []play.SongSound
+	for _, s := range p.Blocks {
+		block := s.Value
+		from, to := clock.Tick(block.Bar), clock.Tick(block.End())
+		if block.Muted {
+			continue
+		}
+		if block.Recording != "" {
+			sound, ok, err := b.songRecording(p, block, clock, rate)
+			if err != nil {
+				return play.Pass{}, err
+			}
+			if ok {
+				sounds = append(sounds, sound)
+			}
+			continue
+		}
+		pt, err := p.Pattern(block.Pattern)
+		if err != nil {
+			continue // its pattern is gone: the window says so, the rest plays
+		}
+		f := p.FeelOf(pt)
+		if section, ok := p.SectionOf(block.Bar); ok && section.Feel != nil && pt.Feel == nil {
+			pt.Feel = section.Feel
+			f = p.FeelOf(pt)
+		}
+		blocks = append(blocks, play.SongBlock{Pattern: pt, Feel: f, Table: t, FromTick: from, ToTick: to,
+			Trimmed: block.FromBar % pt.Bars * pt.Meter.BarTicks(), LeftOut: block.LeftOut})
+	}
+	pass := play.Song(clock, blocks, sounds, clock.Tick(p.SongEnd()))
+	return pass, b.remember(pass.Tuned...)
+}
+
+// songRecordings is the part that recordings are counted as, after all others.
+const songRecordings = 63
+
+// songRecording is a recording as it is laid in a song: its bars at the length of the song's, or from there on at its own tempo.
+func (b *Bench) songRecording(p project.Project, block song.Block, clock song.Clock, rate int) (play.SongSound, bool, error) {
+	r, err := p.Recording(block.Recording)
+	if err != nil {
+		return play.SongSound{}, false, nil // it is gone: the window says so
+	}
+	buf, err := b.Decode(r.Audio)
+	if err != nil {
+		return play.SongSound{}, false, nil
+	}
+	barTicks := r.Heard.Meter.BarTicks()
+	fromS := r.Heard.TimeAt(float64(block.FromBar * barTicks))
+	s := play.SongSound{FromTick: clock.Tick(block.Bar), ToTick: clock.Tick(block.End()), LaterS: block.NudgeS, Part: songRecordings}
+	songS := clock.Seconds(float64(s.ToTick)) - clock.Seconds(float64(s.FromTick))
+	toS := fromS + songS
+	form := kit.Whole()
+	spec := play.VoiceSpec{Sample: r.Audio, Rate: rate}
+	if !block.Free {
+		toS = r.Heard.TimeAt(float64((block.FromBar + block.Bars) * barTicks))
+		if stretch := songS / (toS - fromS); stretch >= 0.25 && stretch <= 4 {
+			spec.Stretch = math.Round(stretch*1e6) / 1e6
+		}
+	}
+	form.StartFrame = max(0, int(fromS*float64(buf.Rate)))
+	form.EndFrame = min(buf.Frames(), int(toS*float64(buf.Rate)))
+	if form.EndFrame-form.StartFrame < 2 {
+		return s, false, nil
+	}
+	form.GainDB, form.FadeInMS, form.FadeOutMS = block.LevelDB, block.FadeInS*1000, block.FadeOutS*1000
+	spec.Form = form
+	s.Voice = spec.ID()
+	return s, true, b.remember(spec)
+}
+
+// glideStep is how often the tempo of a glide is written to a MIDI file, ticks: every eighth note.
+const glideStep = music.PPQ / 2
+
+// SongMIDI writes a song as a Standard MIDI File: its tempi and meters, and a track a lane, with what is laid over its patterns. A glide is
+// written in steps that take as long as it does.
+func (b *Bench) SongMIDI(p project.Project) ([]byte, error) {
+	pass, err := b.SongPass(p, 44100)
+	if err != nil {
+		return nil, err
+	}
+	clock := p.Clock()
+	f := smf.File{PPQ: music.PPQ, Meter: clock.MeterAt(0), EndsAt: clock.Tick(p.SongEnd())}
+	for _, m := range p.Song.Meters {
+		if m.Bar > 0 {
+			f.Meters = append(f.Meters, smf.MeterChange{Tick: clock.Tick(m.Bar), Meter: m.Meter})
+		}
+	}
+	was := 0.0
+	for tick := 0; tick == 0 || tick < f.EndsAt; {
+		next := tick + glideStep
+		if bar := clock.Tick(clock.Bar(tick) + 1); bar < next { // tempi stand at bars
+			next = bar
+		}
+		bpm := float64(next-tick) * 60 / (music.PPQ * (clock.Seconds(float64(next)) - clock.Seconds(float64(tick))))
+		if math.Abs(bpm-was) > 1e-6 {
+			f.Tempi = append(f.Tempi, smf.TempoChange{Tick: tick, BPM: bpm})
+			was = bpm
+		}
+		tick = next
+	}
+	byNote := map[int][]smf.Note{}
+	for _, s := range pass.Strokes {
+		tick := math.Round(clock.Ticks(s.AtS))
+		length := math.Round(clock.Ticks(s.AtS+s.LengthS) - tick)
+		byNote[s.Note] = append(byNote[s.Note], smf.Note{Tick: max(0, int(tick)), Length: max(1, int(length)), Channel: 10, Key: s.Note & 127, Velocity: s.Velocity})
+	}
+	for _, note := range slices.Sorted(maps.Keys(byNote)) {
+		name := fmt.Sprintf("note %d", note&127)
+		if l, ok := p.Map.ByNote(note & 127); ok {
+			name = l.Name
+		}
+		f.Tracks = append(f.Tracks, smf.Track{Name: name, Notes: byNote[note]})
+	}
+	return smf.Encode(f), nil
+}
+
+// BounceSong prepares a bounce of a project's song, or of some of its bars, muted lanes left out; bars 0 and 0 are all.
+func (b *Bench) BounceSong(p project.Project, rate, fromBar, toBar int, tail play.Tail) (*play.Bounce, error) {
+	pass, err := b.SongPass(p, rate)
+	if err != nil {
+		return nil, err
+	}
+	if p.SongEnd() == 0 {
+		return nil, fmt.Errorf("%w: the song is empty; lay a pattern on it first", ErrInput)
+	}
+	clock := p.Clock()
+	if toBar <= fromBar {
+		fromBar, toBar = 0, p.SongEnd()
+	}
+	fromS, toS := clock.Seconds(float64(clock.Tick(fromBar))), clock.Seconds(float64(clock.Tick(toBar)))
+	whole := pass
+	pass = pass.Between(fromS-0.05, toS)
+	if fromBar == 0 {
+		pass = whole.Between(math.Inf(-1), toS)
+	}
+	cues := make([]play.Cue, 0, len(pass.Cues))
+	voices := map[string]play.Voice{}
+	for _, c := range pass.Cues {
+		if c.Note < play.NotesAPart && p.Settings.Silent(c.Note) {
+			continue
+		}
+		c.AtS -= fromS
+		cues = append(cues, c)
+		if _, ok := voices[c.Voice]; !ok {
+			if voices[c.Voice], err = b.Voice(c.Voice); err != nil {
+				return nil, err
+			}
+		}
+	}
+	pass.Cues, pass.LengthS = cues, toS-fromS
+	return play.NewBounce(pass, 1, rate, voices, tail)
+}
