@@ -13,6 +13,7 @@ import (
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/project"
+	"hexachord/core/song"
 	"hexachord/demo"
 )
 
@@ -63,6 +64,7 @@ func Constants() ([]byte, error) {
 		{"lookS", "for how long a live stroke is listened to before it sounds, seconds", "", hear.LookS},
 		{"risesS", "for how long a live stroke may go on rising, seconds", "", hear.RisesS},
 		{"beginsUnder", "how far under full scale the hardest stroke is thought to lie before any was heard, dB", "", hear.BeginsUnder},
+		{"shapes", "ready structures of a song", "readonly { name: string; words: string; uses: number; stretches: unknown }[]", song.Shapes()},
 		{"scales", "the scales along which one sound is played", "readonly string[]", music.Scales()},
 		{"mostTune", "how far a hit may be tuned, cents each way", "", pattern.MostTune},
 		{"sureBar", "how sure the bars of a grid that follows are when not in doubt, of 1", "", hear.SureBar},

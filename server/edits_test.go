@@ -5,9 +5,11 @@ import (
 	"net/http"
 	"reflect"
 	"slices"
+	"strings"
 
 	"hexachord/core/pattern"
 	"hexachord/core/project"
+	"hexachord/core/song"
 	"hexachord/core/view"
 	"hexachord/service"
 )
@@ -86,6 +88,14 @@ func patched(p *view.Project, c Changed) {
 	set(&p.Swatches, x.Swatches)
 	set(&p.Ladders, x.Ladders)
 	set(&p.Codes, x.Codes)
+	if x.Song != nil {
+		p.Song = *x.Song
+	}
+	p.Blocks = slices.DeleteFunc(slices.Clone(p.Blocks), func(b project.Stored[song.Block]) bool {
+		return slices.Contains(x.BlocksGone, b.ID) || slices.ContainsFunc(x.Blocks, func(o project.Stored[song.Block]) bool { return o.ID == b.ID })
+	})
+	p.Blocks = append(p.Blocks, x.Blocks...)
+	slices.SortFunc(p.Blocks, func(a, b project.Stored[song.Block]) int { return strings.Compare(a.ID, b.ID) })
 	p.Patterns = slices.Clone(p.Patterns)
 	at := func(id string) int {
 		return slices.IndexFunc(p.Patterns, func(s project.Stored[pattern.Pattern]) bool { return s.ID == id })

@@ -126,6 +126,7 @@ var schemaNames = map[string]string{
 	"ServiceCutKit": "CutKitRequest", "PatternDouble": "DoublePattern", "PatternShape": "PatternShape", "KitShape": "Shape", "PatternLean": "LeanHits",
 	"ProjectKeep": "KeepRecording", "ServiceEdit": "Edit", "ProjectPatternEdit": "EditPattern", "ProjectAddPattern": "AddPattern", "ProjectKitEdit": "KitChange",
 	"PatternVelocity": "VelocityOp", "PlayDelta": "PassDelta", "ProjectStored[HexachordCorePatternPattern]": "StoredPattern", "ProjectStored[HexachordCoreFeelGroove]": "StoredGroove",
+	"ProjectStored[HexachordCoreSongBlock]": "StoredBlock", "ProjectStored[HexachordCoreSongSection]": "StoredSection", "ViewSong": "Song", "SongSong": "SongTempi",
 	"ViewPass": "RecordedPass", "TakeQuantise": "QuantiseIn", "TakeStrike": "PlayedStrike", "DemoPerformance": "Performance",
 	"PlaySplice[HexachordCorePlayCue]": "SpliceOfCues", "PlaySplice[HexachordCorePlayStroke]": "SpliceOfStrokes",
 }

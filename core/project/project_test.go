@@ -193,6 +193,8 @@ func edits(s State) []Edit {
 		{Block: &BlockEdit{ID: s.Blocks[0].ID, Own: true}},
 		{Section: &SectionEdit{ID: s.Sections[0].ID, Do: "copy", ToBar: 1}},
 		{Section: &SectionEdit{ID: s.Sections[0].ID, Do: "remove"}},
+		{LayShape: &LayShape{Shape: "verse and chorus", Patterns: []string{pid, s.Patterns[1].ID}, Bar: 2}},
+		{Perform: &Perform{Pattern: pid, Bar: 1, Bars: 7, Amount: 60, FillEvery: 4, Seed: 3}},
 	}
 }
 

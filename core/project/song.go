@@ -241,15 +241,7 @@ func (e *BlockEdit) Apply(d *Draft) (string, error) {
 		}
 		return "A copy of its own of " + pt.Name, nil
 	case e.Fill:
-		return "Make the last bar of " + pt.Name + " a fill", d.endBlocks(of, pt, "fill", func(bar int) []pattern.Edit {
-			f := pattern.FillBar{Bar: bar, Seed: e.Seed}
-			for _, r := range fillRoles {
-				if l, ok := d.MapOf(b.Part).ByRole(r); ok {
-					f.Notes = append(f.Notes, l.Note)
-				}
-			}
-			return []pattern.Edit{{FillBar: &f}}
-		})
+		return "Make the last bar of " + pt.Name + " a fill", d.fillBlocks(of, pt, e.Seed)
 	case e.Vary:
 		return "Vary " + pt.Name, d.endBlocks(of, pt, "varied", func(bar int) (edits []pattern.Edit) {
 			for n := range bar + 1 {
@@ -271,6 +263,24 @@ func ownCopy(d *Draft, pt pattern.Pattern, word string) pattern.Pattern {
 		pt.Name = fmt.Sprintf("%s %d", base, n)
 	}
 	return pt
+}
+
+// fillOf makes a bar of a part's pattern a fill.
+func (d *Draft) fillOf(part string, bar int, seed uint64) pattern.Edit {
+	f := pattern.FillBar{Bar: bar, Seed: seed}
+	for _, r := range fillRoles {
+		if l, ok := d.MapOf(part).ByRole(r); ok {
+			f.Notes = append(f.Notes, l.Note)
+		}
+	}
+	return pattern.Edit{FillBar: &f}
+}
+
+// fillBlocks ends blocks of one pattern in a fill.
+func (d *Draft) fillBlocks(of []Stored[song.Block], pt pattern.Pattern, seed uint64) error {
+	return d.endBlocks(of, pt, "fill", func(bar int) []pattern.Edit {
+		return []pattern.Edit{d.fillOf(of[0].Value.Part, bar, seed)}
+	})
 }
 
 // endBlocks gives the last time through of blocks of one pattern to a copy of it that is edited, by the last bar that plays; blocks that

@@ -65,6 +65,8 @@ export const addresses = {
       ...(lanes.length > 0 ? { lane: lanes.join() } : {}),
       ...(together ? { together: true, ...together } : {}),
     }),
+  songMIDI: (project: string) => address(`/projects/${project}/song/midi`),
+  songWAV: (project: string) => address(`/projects/${project}/song/wav`, { rate: 44100, bits: 24 }),
   part: (hash: string, start: number, end: number) => address(`/samples/${hash}/part`, { start, end }),
   kit: (project: string, as: string) => address(`/projects/${project}/kit/export`, { as }),
   map: (project: string, as: string) => address(`/projects/${project}/map/export`, { as }),

@@ -7,6 +7,7 @@ import { MapFace } from '../maps/MapFace';
 import { useMaps } from '../maps/state';
 import { Dock } from '../pads/Dock';
 import { OneStroke } from '../sounds/OneStroke';
+import { SongFace } from '../song/SongFace';
 import { SoundsFace } from '../sounds/SoundsFace';
 import { useSounds } from '../sounds/state';
 import { ShelfDrawer } from '../shelf/Shelf';
@@ -134,7 +135,8 @@ export function App() {
   useEffect(() => {
     document.documentElement.dataset.theme = dark ? 'dark' : 'light';
   }, [dark]);
-  const dockOpen = listening || (padsOpen && (face === 'steps' || face === 'roll') && !mapping);
+  const dockOpen =
+    listening || (padsOpen && (face === 'steps' || face === 'roll' || face === 'song') && !mapping);
   const dropping = useSounds((s) => s.dropping !== null);
   // a plan of samples is shown before there are lanes, too
   const empty = project !== null && project.map.lanes.length === 0 && !dropping;
@@ -164,6 +166,7 @@ export function App() {
           )}
           {project && !empty && !mapping && face === 'break' && <BreakFace project={project} />}
           {project && !empty && !mapping && face === 'sounds' && <SoundsFace project={project} />}
+          {project && !empty && !mapping && face === 'song' && <SongFace project={project} />}
           {project && <Dock project={project} open={dockOpen} />}
           {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
           {project && !empty && !mapping && panel === 'patterns' && <PatternsDrawer project={project} />}

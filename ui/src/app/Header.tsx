@@ -21,6 +21,7 @@ const faces: { id: Face; name: string }[] = [
   { id: 'roll', name: 'Roll' },
   { id: 'break', name: 'Break' },
   { id: 'sounds', name: 'Sounds' },
+  { id: 'song', name: 'Song' },
 ];
 
 /** The project's name, which opens all projects; one without a name is asked for one, where it does not hurry. */

@@ -6,6 +6,7 @@ import { hex, Poly } from '../lanes/marks';
 import { toggleRecord, useRecorder } from '../record/recorder';
 import { barTicks, beatTicks, ticksAt } from '../model/time';
 import { player } from '../player/player';
+import { songPosition } from '../song/time';
 import {
   currentPattern,
   currentRecording,
@@ -172,10 +173,15 @@ export function Transport() {
   const position = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
-      player.listen((r) => {
+      player.listenToAll((r) => {
         const s = useBench.getState();
         const p = currentPattern(s);
-        if (!position.current || !p || !s.project) return;
+        if (!position.current || !s.project) return;
+        if (s.song && s.face !== 'break' && !s.instead) {
+          position.current.textContent = songPosition(s.project.song, r.playing ? r.atS : 0);
+          return;
+        }
+        if (!p) return;
         const rec = s.face === 'break' ? currentRecording(s) : null;
         const shown = rec ? { ...p, meter: rec.heard.meter } : p;
         position.current.textContent =

@@ -6,7 +6,7 @@ import { stored } from './bench';
 export type KeyLike = Pick<KeyboardEvent, 'key' | 'code' | 'altKey' | 'ctrlKey' | 'metaKey' | 'shiftKey'>;
 
 /** Where an action's keys work. Those of a face go before those of everywhere. */
-export type Where = 'everywhere' | 'steps' | 'roll' | 'break';
+export type Where = 'everywhere' | 'steps' | 'roll' | 'break' | 'song';
 
 interface Action {
   id: string;
@@ -27,6 +27,8 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['roll', 'Roll', '2'],
       ['break', 'Break', '3'],
       ['sounds', 'Sounds', '4'],
+      ['song', 'Song', '5'],
+      ['play-song', 'this pattern plays, or the song', 'Shift+Space'],
       ['undo', 'undo', 'Ctrl+Z'],
       ['redo', 'redo', 'Ctrl+Shift+Z', 'Ctrl+Y'],
       ['history', 'everything that was done, to jump in', 'I'],
@@ -108,6 +110,38 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['more', 'more bars side by side', 'Ctrl+ArrowLeft'],
       ['hold', 'hold these bars: loop just what is shown', '\\'],
       ['leave', 'only this lane, then leave the grid', 'Escape'],
+    ],
+  ],
+  [
+    'song',
+    [
+      ['left', 'the cursor a bar back', 'ArrowLeft'],
+      ['right', 'the cursor a bar on', 'ArrowRight'],
+      ['choose-left', 'choose bars, back', 'Shift+ArrowLeft'],
+      ['choose-right', 'choose bars, on', 'Shift+ArrowRight'],
+      ['home', 'to the first bar', 'Home'],
+      ['end', 'behind the last bar', 'End'],
+      ['up', 'to the blocks', 'ArrowUp'],
+      ['down', 'to the recordings', 'ArrowDown'],
+      ['lay', 'choose the block at the cursor; on an empty bar lay the pattern there', 'Enter'],
+      ['remove', 'remove what is chosen', 'Delete', 'Backspace'],
+      ['earlier', 'what is chosen a bar earlier', 'Alt+ArrowLeft'],
+      ['later', 'what is chosen a bar later', 'Alt+ArrowRight'],
+      ['more', 'once more through', '+', '=', 'Shift++'],
+      ['less', 'once less', '-', '_'],
+      ['split', 'split at the cursor', '/'],
+      ['copy', 'copy behind itself, linked', 'Ctrl+D'],
+      ['copy-own', 'copy behind itself, with patterns of its own', 'Ctrl+Shift+D'],
+      ['mute', 'mute the block', '.'],
+      ['fill', 'make the last bar a fill: heard first, a second press keeps it', 'Shift+L'],
+      ['vary', 'vary the last time through, likewise', 'Shift+R'],
+      ['open', 'open the block in Steps while the song plays on', 'O'],
+      ['section', 'the chosen bars are a section with a name', 'Y'],
+      ['loop', 'the chosen bars go round', '\\'],
+      ['nearer', 'fewer bars, wider', 'Ctrl+ArrowRight'],
+      ['farther', 'more bars', 'Ctrl+ArrowLeft'],
+      ['whole', 'the whole song', 'Ctrl+0'],
+      ['leave', 'choose nothing', 'Escape'],
     ],
   ],
   [

@@ -3,7 +3,7 @@ import { create } from 'zustand';
 import { ApiError, type DrumMap, type Lane, type Pass, type Pattern, type Project } from '../api/client';
 import { setMiddleC } from '../model/time';
 
-export type Face = 'steps' | 'roll' | 'break' | 'sounds';
+export type Face = 'steps' | 'roll' | 'break' | 'sounds' | 'song';
 
 /** A panel that lies over the stage or beside its button. */
 export type Panel = '' | 'feel' | 'lane' | 'history' | 'patterns' | 'ready' | 'files' | 'play-in';
@@ -48,6 +48,8 @@ export interface Bench {
   alsoLanes: number[];
   /** where hits sound, in ticks from the pass's start, by note and tick; empty in Break */
   places: ReadonlyMap<string, number>;
+  /** the song is played, not the pattern */
+  song: boolean;
   /** which panel is open */
   panel: Panel;
   /** cell of the grid's keyboard cursor, from the pattern's start */
@@ -105,6 +107,7 @@ export const useBench = create<Bench>()(() => ({
   lane: 36,
   alsoLanes: [],
   places: new Map(),
+  song: false,
   panel: '',
   cell: 0,
   typed: null,
@@ -160,7 +163,7 @@ export function currentRecording(s: Bench) {
 /** The lanes shown: those of the map that are not hidden or folded away; in Steps and Roll, when asked for, only those with hits. */
 export function shownLanes(map: DrumMap): Lane[] {
   const { folded, only: withHits, face } = get();
-  const only = face === 'steps' || face === 'roll' ? withHits : null;
+  const only = face === 'steps' || face === 'roll' || face === 'song' ? withHits : null;
   return map.lanes.filter((l) => l.shown && !folded.includes(l.color) && (!only || only.includes(l.note)));
 }
 

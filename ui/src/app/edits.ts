@@ -141,8 +141,13 @@ export async function reload() {
 async function soundAfter(changed: Changed, asked?: Sounding) {
   const { patch } = changed;
   if (patch.kit) await refreshKit(true);
-  const { face, patternId, instead } = get();
+  const { face, patternId, instead, song } = get();
   if (instead) return;
+  if (song && face !== 'break') {
+    await refreshPass();
+    if (patch.settings) applySettings();
+    return;
+  }
   if (face === 'break') {
     if (patch.kit || patch.map || patch.recordings) await refreshPass();
     else applySilence();

@@ -20,6 +20,7 @@ import { chooseSample, useShelf } from '../shelf/state';
 import { toggleRecord } from '../record/recorder';
 import { actionFor } from './actions';
 import { faceTakes } from './face';
+import { playSong } from '../song/state';
 import {
   type Bench,
   chooseFace,
@@ -122,6 +123,8 @@ const does: Record<string, (s: Bench) => void> = {
   roll: () => show('roll'),
   break: () => show('break'),
   sounds: () => show('sounds'),
+  song: () => show('song'),
+  'play-song': () => void playSong(!useBench.getState().song),
   undo: () => void undo(),
   redo: () => void redo(),
   history: () => togglePanel('history'),

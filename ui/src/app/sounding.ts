@@ -10,6 +10,13 @@ import { type Bench, currentPattern, currentRecording, explain, say, useBench } 
 const get = useBench.getState;
 const set = useBench.setState;
 
+/** What plays the song; song/stream.ts is it. */
+export const songPlayer = {
+  refresh: (_keepPlace: boolean): Promise<void> => Promise.resolve(),
+  play: (): Promise<void> => Promise.resolve(),
+  loop: (): void => undefined,
+};
+
 // passes that are asked for by themselves: of several the newest counts
 const asked = new Latest();
 
@@ -19,7 +26,7 @@ let had: { pattern: string; id: string; pass: Pass } | null = null;
 /** What a reply is to say of the sound, when a pattern sounds. */
 export function soundingNow(): Sounding | undefined {
   const s = get();
-  if (s.face === 'break' || s.instead || s.patternId === '') return undefined;
+  if (s.face === 'break' || s.instead || s.song || s.patternId === '') return undefined;
   const have = had?.pattern === s.patternId && player.pass === had.pass ? had.id : '';
   return { pattern: s.patternId, rate: player.rate, ...(have ? { have } : {}) };
 }
@@ -45,7 +52,9 @@ export async function refreshPass(keepPlace = true) {
   const s = get();
   if (!s.project) return;
   const recording = currentRecording(s);
+  player.seen = (r) => r;
   if (s.instead) player.setPass(s.instead, keepPlace);
+  else if (s.song && s.face !== 'break') await songPlayer.refresh(keepPlace);
   else if (s.face === 'break' && recording) {
     const { slow, click } = s.hearing;
     const band = s.compared?.lane?.band ?? s.hearing.band;
@@ -72,6 +81,10 @@ export async function refreshPass(keepPlace = true) {
 export function applyHeld() {
   const s = get();
   const p = currentPattern(s);
+  if (s.song && s.face !== 'break' && !s.instead) {
+    songPlayer.loop();
+    return;
+  }
   if (!s.held || !p || !s.project || s.face === 'break' || s.instead) {
     player.setLoop(null);
     return;
@@ -183,6 +196,13 @@ export function setHearing(change: Partial<Bench['hearing']>) {
 /** Begins at the beginning, after so many seconds of counting in. */
 export async function play(countInS = 0) {
   set({ playing: true });
+  if (get().song && get().face !== 'break' && !get().instead) {
+    await songPlayer.play().catch((e: unknown) => {
+      set({ playing: false });
+      say(explain(e));
+    });
+    return;
+  }
   await player.play(countInS).catch((e: unknown) => {
     set({ playing: false });
     say(explain(e));

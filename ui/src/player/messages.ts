@@ -29,9 +29,12 @@ export type ToWorklet =
   | { kind: 'forget'; id: string }
   | { kind: 'pass'; pass: Pass; keepPlace: boolean }
   | { kind: 'delta'; delta: PassDelta }
-  | { kind: 'play'; countInS: number }
+  /** the cues that begin between two moments, in the place of those there, and how long all of it is */
+  | { kind: 'stretch'; fromS: number; toS: number; cues: Cue[]; length: number; once: boolean }
+  | { kind: 'play'; countInS: number; fromS: number }
   | { kind: 'metronome'; metronome: Metronome | null }
   | { kind: 'skip'; note: number; tick: number; pass: number }
+  | { kind: 'once'; once: boolean }
   | { kind: 'stop' }
   | { kind: 'seek'; atS: number }
   | { kind: 'loop'; loop: Loop | null }

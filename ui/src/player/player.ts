@@ -40,6 +40,9 @@ class Player {
   /** the newest report, and when it came */
   last: FromWorklet | null = null;
   private lastCame = 0;
+  private all = new Set<(r: FromWorklet) => void>();
+  /** How those who show one pattern see a report: while a song plays, its place in the pattern shown. */
+  seen: (r: FromWorklet) => FromWorklet = (r) => r;
   /** ms from the call of strike to the message sent, newest last, for measuring */
   strikeTimes: number[] = [];
 
@@ -99,7 +102,9 @@ class Player {
       this.lastCame = performance.now();
       log.push(...e.data.started);
       if (log.length > 20000) log.splice(0, log.length - 20000);
-      for (const l of this.listeners) l(e.data);
+      const seen = this.seen(e.data);
+      for (const l of this.listeners) l(seen);
+      for (const l of this.all) l(e.data);
     };
     this.node.connect(this.context.destination);
     for (const [id, audio] of this.loaded) this.send({ kind: 'voice', id, audio });
@@ -121,6 +126,12 @@ class Player {
   listen(l: (r: FromWorklet) => void): () => void {
     this.listeners.add(l);
     return () => this.listeners.delete(l);
+  }
+
+  /** The same with reports as they come, also of a song. */
+  listenToAll(l: (r: FromWorklet) => void): () => void {
+    this.all.add(l);
+    return () => this.all.delete(l);
   }
 
   /** Takes a compiled kit and brings the voices it does not have yet. */
@@ -157,6 +168,22 @@ class Player {
     this.bringLater(voicesOf(pass));
   }
 
+  /** The cues that begin between two moments, in the place of those there before; all of it is as long as the pass. Once: it is not played
+   * round and round. */
+  async setStretch(pass: Pass, fromS: number, toS: number, once: boolean) {
+    const was = this.lastPass ?? pass;
+    await this.bring(voicesOf(pass));
+    const rest = was.cues.filter((c) => c.at < fromS || c.at >= toS);
+    const strokes = was.strokes.filter((c) => c.at < fromS || c.at >= toS);
+    this.lastPass = {
+      ...was,
+      length: pass.length,
+      cues: [...rest, ...pass.cues].toSorted((a, b) => a.at - b.at),
+      strokes: [...strokes, ...pass.strokes].toSorted((a, b) => a.at - b.at),
+    };
+    this.send({ kind: 'stretch', fromS, toS, cues: pass.cues, length: pass.length, once });
+  }
+
   /** Goes on with a pass that differs little from the one that is played. */
   changePass(pass: Pass, delta: PassDelta) {
     this.lastPass = pass;
@@ -174,11 +201,11 @@ class Player {
   /** Told of voices that could not come. */
   troubled: (e: unknown) => void = () => undefined;
 
-  /** Begins at the beginning, after so many seconds of counting in. */
-  async play(countInS = 0) {
+  /** Begins at the beginning, or some seconds into it, after so many seconds of counting in. */
+  async play(countInS = 0, fromS = 0) {
     await this.wake();
     if (this.lastPass) await this.bring(voicesOf(this.lastPass));
-    this.send({ kind: 'play', countInS });
+    this.send({ kind: 'play', countInS, fromS });
   }
 
   /** A click on the beats, at once; null: none. */
@@ -213,6 +240,11 @@ class Player {
     const length = r.to - r.from;
     const pass = Math.max(0, Math.floor(since / length));
     return { since, pass, atS: r.from + since - pass * length, length };
+  }
+
+  /** Whether what plays ends after its first time through. */
+  setOnce(once: boolean) {
+    this.send({ kind: 'once', once });
   }
 
   stop() {

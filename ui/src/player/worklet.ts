@@ -101,9 +101,23 @@ class Mixer extends AudioWorkletProcessor {
       case 'delta':
         this.changePass(withDelta(this.pass, m.delta), true);
         break;
+      case 'stretch': {
+        const { cues } = this.pass;
+        const at = this.position(currentFrame);
+        const [lo, hi] = [this.firstFrom(m.fromS), this.firstFrom(m.toS)];
+        const moved = this.pass.length !== m.length;
+        this.pass = {
+          ...this.pass,
+          length: m.length,
+          cues: [...cues.slice(0, lo), ...m.cues, ...cues.slice(hi)],
+        };
+        this.lastPass = m.once ? 1 : Infinity;
+        if (this.playing && moved) this.goTo(at);
+        break;
+      }
       case 'play':
         this.playing = true;
-        this.base = currentFrame + Math.round(m.countInS * sampleRate);
+        this.base = currentFrame + Math.round((m.countInS - m.fromS) * sampleRate);
         this.skips.clear();
         break;
       case 'metronome':
@@ -111,6 +125,9 @@ class Mixer extends AudioWorkletProcessor {
         break;
       case 'skip':
         this.skips.set(`${m.note} ${m.tick}`, m.pass);
+        break;
+      case 'once':
+        this.lastPass = m.once ? 1 : Infinity;
         break;
       case 'stop':
         this.playing = false;
@@ -154,6 +171,7 @@ class Mixer extends AudioWorkletProcessor {
 
   /** A new pass takes over at the place in the bar the old one has reached: what has sounded is not sounded again. */
   private changePass(pass: Pass, keepPlace: boolean) {
+    this.lastPass = Infinity;
     const share = this.position(currentFrame) / this.pass.length;
     const moved = this.pass.length !== pass.length;
     this.pass = pass;

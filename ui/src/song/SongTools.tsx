@@ -1,0 +1,117 @@
+// What may be laid on the song, and how it is played.
+import { Button, Dropdown, Segmented } from 'antd';
+import { addresses, type Project } from '../api/client';
+import { useBench } from '../app/state';
+import { layPattern, layRecording, nameSection, playSong, toggleLooped, useSong } from './state';
+
+const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, '0')}`;
+
+export function SongTools({ project }: { project: Project }) {
+  const song = useBench((s) => s.song);
+  const looped = useSong((s) => s.looped);
+  const dropping = useSong((s) => s.dropping);
+  const { end, bars } = project.song;
+  const shown = project.patterns.slice(0, 5);
+  const rest = project.patterns.slice(5);
+  return (
+    <div className="tools">
+      <Segmented<boolean>
+        size="small"
+        data-id="plays"
+        value={song}
+        options={[
+          { value: false, label: 'pattern', title: 'The pattern is played (Shift+Space)' },
+          { value: true, label: 'song', title: 'The song is played (Shift+Space)' },
+        ]}
+        onChange={(v) => void playSong(v)}
+      />
+      <span className="lab">Lay</span>
+      {shown.map((p) => (
+        <Button
+          key={p.id}
+          size="small"
+          draggable
+          data-lay={p.id}
+          title={`${p.value.name}, ${p.value.bars} bars: drag it to its bar, or press to lay it at the cursor`}
+          onDragStart={(e) => e.dataTransfer.setData('text/x-pattern', p.id)}
+          onClick={() => layPattern(p.id)}
+        >
+          {p.value.name} <span className="lab">{p.value.bars}</span>
+        </Button>
+      ))}
+      {rest.length > 0 && (
+        <Dropdown
+          trigger={['click']}
+          menu={{
+            items: rest.map((p) => ({ key: p.id, label: `${p.value.name}, ${p.value.bars} bars` })),
+            style: { maxHeight: 400, overflow: 'auto' },
+            onClick: ({ key }) => layPattern(key),
+          }}
+        >
+          <Button size="small">{rest.length} more</Button>
+        </Dropdown>
+      )}
+      {project.recordings.slice(0, 2).map((r) => (
+        <Button
+          key={r.id}
+          size="small"
+          draggable
+          data-lay-recording={r.id}
+          title={`${r.name}: drag it under its bars, or press to lay it at the cursor`}
+          onDragStart={(e) => e.dataTransfer.setData('text/x-recording', r.id)}
+          onClick={() => layRecording(r.id)}
+        >
+          ∿{' '}
+          <span className="ellipsis" style={{ maxWidth: 110 }}>
+            {r.name}
+          </span>
+        </Button>
+      ))}
+      <Button
+        size="small"
+        type={dropping ? 'primary' : 'default'}
+        aria-pressed={dropping}
+        data-id="play-and-drop"
+        title="While patterns play, each time through is laid at the cursor: choose the next one as you listen"
+        onClick={() => useSong.setState({ dropping: !dropping })}
+      >
+        Play and drop
+      </Button>
+      <span className="grow" />
+      <Button
+        size="small"
+        data-id="name-section"
+        title="The chosen bars are a section with a name (Y)"
+        onClick={() => nameSection('')}
+      >
+        Section
+      </Button>
+      <Button
+        size="small"
+        type={looped ? 'primary' : 'default'}
+        aria-pressed={looped}
+        title="The chosen bars go round (\\)"
+        onClick={toggleLooped}
+      >
+        Loop
+      </Button>
+      <b data-id="song-length">
+        {end === 1 ? '1 bar' : `${end} bars`}, {clock(bars[bars.length - 1]?.at ?? 0)}
+      </b>
+      <Dropdown
+        trigger={['click']}
+        disabled={end === 0}
+        menu={{
+          items: [
+            { key: 'midi', label: <a href={addresses.songMIDI(project.id)}>MIDI file, a track a lane</a> },
+            { key: 'wav', label: <a href={addresses.songWAV(project.id)}>WAV of the song, 24-bit</a> },
+          ],
+        }}
+      >
+        <Button size="small" data-id="song-export">
+          Export
+        </Button>
+      </Dropdown>
+    </div>
+  );
+}

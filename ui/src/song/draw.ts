@@ -1,0 +1,121 @@
+// Draws a part of the song on a canvas: its lanes, with the hits of every block, so that a long song stays fluid.
+import type { Lane, Project, SongBar } from '../api/client';
+import { barTicks } from '../model/time';
+import { type Inks, ready } from '../roll/draw';
+import { rowOf } from './state';
+import { barAt } from './time';
+
+export interface SongView {
+  /** first bar shown, and px a bar */
+  from: number;
+  perBar: number;
+}
+
+/** Room before the first bar, px. */
+export const pad = 14;
+
+export const xOf = (v: SongView, bar: number) => pad + (bar - v.from) * v.perBar;
+export const barOf = (v: SongView, x: number) => v.from + (x - pad) / v.perBar;
+
+/** The bar, with how much of it has passed, of a tick of the song. */
+function barOfTick(bars: readonly SongBar[], tick: number): number {
+  let lo = 0;
+  let hi = bars.length - 1;
+  while (lo < hi) {
+    const mid = (lo + hi + 1) >> 1;
+    if ((bars[mid] as SongBar).tick <= tick) lo = mid;
+    else hi = mid - 1;
+  }
+  const [a, b] = [bars[lo], bars[lo + 1]];
+  if (!a) return 0;
+  return lo + (b ? (tick - a.tick) / (b.tick - a.tick) : 0);
+}
+
+export interface SongScene {
+  project: Project;
+  part: string;
+  lanes: Lane[];
+  rowH: number;
+  view: SongView;
+  width: number;
+  silent: (note: number) => boolean;
+  chosen: readonly string[];
+  range: { from: number; to: number } | null;
+  lane: number;
+  ink: Inks;
+}
+
+export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
+  const { project, lanes, rowH, view, width, ink } = s;
+  const height = lanes.length * rowH;
+  const c = ready(canvas, width, height);
+  if (!c) return;
+  const { bars } = project.song;
+  const last = barOf(view, width);
+  const step = view.perBar >= 9 ? 1 : view.perBar >= 3 ? 4 : 16;
+  if (s.range) {
+    c.fillStyle = ink.veil;
+    c.fillRect(xOf(view, s.range.from), 0, (s.range.to - s.range.from) * view.perBar, height);
+  }
+  for (let bar = Math.max(0, Math.floor(view.from)); bar <= last; bar++) {
+    if (bar % step !== 0) continue;
+    c.fillStyle = bar % (4 * step) === 0 ? ink.strong : ink.rule;
+    c.fillRect(Math.round(xOf(view, bar)), 0, 1, height);
+  }
+  lanes.forEach((l, i) => {
+    c.fillStyle = l.note === s.lane ? ink.strong : ink.rule;
+    c.fillRect(0, (i + 1) * rowH - 1, width, 1);
+  });
+  const rowOfNote = new Map(lanes.map((l, i) => [l.note, i]));
+  for (const { id, value: b } of project.blocks) {
+    if (rowOf(b) !== s.part || b.recording || b.bar > last || b.bar + b.bars < view.from) continue;
+    const pattern = project.patterns.find((p) => p.id === b.pattern)?.value;
+    if (!pattern) continue;
+    const [x0, x1] = [xOf(view, b.bar), xOf(view, b.bar + b.bars)];
+    if (s.chosen.includes(id)) {
+      c.fillStyle = ink.veil;
+      c.fillRect(x0, 0, x1 - x0, height);
+    }
+    const out = new Set(b.leftOut);
+    for (const note of out) {
+      const i = rowOfNote.get(note);
+      if (i === undefined) continue;
+      c.strokeStyle = ink.strong;
+      c.lineWidth = 1;
+      c.beginPath();
+      for (let x = Math.max(x0, 0); x < Math.min(x1, width); x += 8) {
+        c.moveTo(x, i * rowH + rowH - 7);
+        c.lineTo(Math.min(x + rowH - 14, x1), i * rowH + 7);
+      }
+      c.stroke();
+    }
+    const length = pattern.bars * barTicks(pattern);
+    const [from, to] = [bars[b.bar]?.tick ?? 0, bars[b.bar + b.bars]?.tick ?? 0];
+    const begin = from - (b.fromBar ?? 0) * barTicks(pattern);
+    let round = 0;
+    for (let at = begin; at < to; at += length) {
+      if (at + length <= from) continue;
+      for (const h of pattern.hits) {
+        const row = rowOfNote.get(h.note);
+        const tick = at + h.tick;
+        if (row === undefined || out.has(h.note) || tick < from - 60 || tick >= to - 60) continue;
+        const x = xOf(view, barOfTick(bars, Math.max(tick, from)));
+        if (x < 0 || x > width) continue;
+        const lane = lanes[row] as Lane;
+        const tall = Math.max(3, ((rowH - 8) * h.velocity) / 127);
+        const colour = ink.lane.get(lane.color);
+        c.globalAlpha = b.muted || s.silent(h.note) ? 0.18 : round > 0 ? 0.5 : 1;
+        c.fillStyle = colour?.edge ?? ink.ink;
+        c.fillRect(x, (row + 1) * rowH - 3 - tall, view.perBar > 30 ? 2 : 1, tall);
+      }
+      round++;
+    }
+    c.globalAlpha = 1;
+    c.fillStyle = ink.strong;
+    c.fillRect(Math.round(x0), 0, 1.5, height);
+    c.fillRect(Math.round(x1), 0, 1.5, height);
+  }
+}
+
+/** Where the song stands, as a bar with how much of it has passed. */
+export const songPlace = (bars: readonly SongBar[], atS: number) => barAt(bars, atS);
