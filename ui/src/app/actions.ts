@@ -130,7 +130,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['more', 'once more through', '+', '=', 'Shift++'],
       ['less', 'once less', '-', '_'],
       ['split', 'split at the cursor', '/'],
-      ['copy', 'copy behind itself, linked', 'Ctrl+D'],
+      ['copy', 'copy the block, or the section at the cursor, behind itself', 'Ctrl+D'],
       ['copy-own', 'copy behind itself, with patterns of its own', 'Ctrl+Shift+D'],
       ['mute', 'mute the block', '.'],
       ['fill', 'make the last bar a fill: heard first, a second press keeps it', 'Shift+L'],

@@ -47,6 +47,16 @@ function foreseePattern(p: Project, id: string, change: PatternChange): Project 
 const foreseeKit = (p: Project, change: KitChange): Project =>
   change.op === 'pads' ? withPads(p, change.put ?? [], change.remove ?? []) : p;
 
+/** Blocks that are there already, as they will lie; what gives way to them is told by the reply. */
+function foreseeSong(p: Project, { put = [], remove = [] }: NonNullable<Edit['song']>): Project {
+  const now = new Map(put.flatMap((b) => (b.id ? [[b.id, b.block] as const] : [])));
+  if (now.size + remove.length === 0) return p;
+  const blocks = p.blocks
+    .filter((b) => !remove.includes(b.id))
+    .map((b) => ({ id: b.id, value: now.get(b.id) ?? b.value }));
+  return { ...p, blocks };
+}
+
 /** The project as an edit will leave it, as far as that can be told here. */
 export function foresee(p: Project, e: Edit): Project {
   if (e.pattern) return foreseePattern(p, e.pattern.id, e.pattern.edit);
@@ -60,6 +70,7 @@ export function foresee(p: Project, e: Edit): Project {
   }
   if (e.map) return { ...p, map: e.map.map };
   if (e.kit) return foreseeKit(p, e.kit);
+  if (e.song) return foreseeSong(p, e.song);
   if (e.removePattern) {
     const { id } = e.removePattern;
     return { ...p, patterns: p.patterns.filter((x) => x.id !== id) };

@@ -10,7 +10,9 @@ export function SongTools({ project }: { project: Project }) {
   const song = useBench((s) => s.song);
   const looped = useSong((s) => s.looped);
   const dropping = useSong((s) => s.dropping);
-  const { end, bars } = project.song;
+  const { bars } = project.song;
+  // blocks that are on their way count already
+  const end = Math.max(project.song.end, ...project.blocks.map((b) => b.value.bar + b.value.bars));
   const shown = project.patterns.slice(0, 5);
   const rest = project.patterns.slice(5);
   return (

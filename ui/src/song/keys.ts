@@ -7,6 +7,7 @@ import {
   changeChosen,
   copyChosen,
   layPattern,
+  layRecording,
   nameSection,
   openBlock,
   recordingsRow,
@@ -65,7 +66,10 @@ export function songKeys(e: KeyLike, view: SongView, width: number): boolean {
     down: () => useSong.setState({ row: recordingsRow, chosen: [] }),
     lay: () => {
       if (useTrial.getState().now) keepTrial(false);
-      else if (!chooseHere()) layPattern(useBench.getState().patternId);
+      else if (chooseHere()) return;
+      else if (row === recordingsRow)
+        layRecording(useBench.getState().recordingId || (p.recordings[0]?.id ?? ''));
+      else layPattern(useBench.getState().patternId);
     },
     remove: () => {
       if (chosen.length === 0) chooseHere();

@@ -142,11 +142,19 @@ export function splitChosen() {
   void layBlocks([{ id: one.id, block: head }, { block: tail }], 'Split a block');
 }
 
-/** Copies the chosen blocks behind the last of them: linked, or with patterns of their own. */
+/** Copies the chosen blocks, or the section at the cursor, behind the last of them: linked, or with patterns of their own. */
 export function copyChosen(own: boolean) {
   const p = project();
   const all = p ? chosenBlocks(p).map((b) => b.value) : [];
-  if (!p || all.length === 0) return;
+  if (!p) return;
+  if (all.length === 0) {
+    const s = sectionAt(p, get().cursor);
+    if (!s) return;
+    const toBar = s.value.bar + s.value.bars;
+    void edit([{ section: { id: s.id, do: 'copy', toBar } }]);
+    set({ cursor: toBar });
+    return;
+  }
   const first = Math.min(...all.map((b) => b.bar));
   const last = Math.max(...all.map(endOf));
   const put = all.map((b) => ({ block: { ...b, bar: b.bar + last - first } }));

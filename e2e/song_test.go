@@ -1,0 +1,198 @@
+package e2e
+
+import (
+	"cmp"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"hexachord/core/pattern"
+	"hexachord/core/play"
+	"hexachord/core/song"
+	"hexachord/demo"
+)
+
+// songView is a project's song as the window has it.
+type songView struct {
+	Revision int64
+	Undo     string
+	Song     struct {
+		End      int
+		Sections []struct{ Value song.Section }
+		Faults   map[string]string
+		Bars     []struct{ At float64 }
+	}
+	Blocks []struct {
+		ID    string
+		Value song.Block
+	}
+	Patterns []struct {
+		ID    string
+		Value pattern.Pattern
+	}
+}
+
+func (b *bench) song(id string) (s songView) {
+	b.t.Helper()
+	b.getJSON("api/v1/projects/"+id, &s)
+	return s
+}
+
+// words writes what lies where: each block's pattern and bars, then the sections.
+func (s songView) words() string {
+	names := map[string]string{}
+	for _, p := range s.Patterns {
+		names[p.ID] = p.Value.Name
+	}
+	blocks := slices.Clone(s.Blocks)
+	slices.SortFunc(blocks, func(a, b struct {
+		ID    string
+		Value song.Block
+	}) int {
+		return cmp.Or(a.Value.Bar-b.Value.Bar, len(a.Value.Recording)-len(b.Value.Recording))
+	})
+	var out []string
+	for _, b := range blocks {
+		name := names[b.Value.Pattern]
+		if b.Value.Recording != "" {
+			name = "recording"
+		}
+		out = append(out, fmt.Sprintf("%s %d-%d", name, b.Value.Bar+1, b.Value.End()))
+	}
+	for _, s := range s.Song.Sections {
+		out = append(out, fmt.Sprintf("[%s %d-%d]", s.Value.Name, s.Value.Bar+1, s.Value.End()))
+	}
+	return strings.Join(out, ", ")
+}
+
+// From one bar to a song of 24 bars with four sections and a fill in every eighth bar, by the keyboard alone; the break runs under bars 9
+// to 12; a pattern is edited while the song plays on, and everything is undone and done again across a restart.
+func TestABarBecomesASong(t *testing.T) {
+	dir := t.TempDir()
+	file, _, err := demo.DeckBreak()
+	if err != nil {
+		t.Fatal(err)
+	}
+	recorded := filepath.Join(t.TempDir(), "deck-break.wav")
+	if err := os.WriteFile(recorded, file.Data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	b := start(t, dir)
+	id := b.firstProject()
+	w := browse(t, b.address)
+	w.until("something to play", `hexachordPlayer.ready`)
+	w.key("3")
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{recorded}))
+	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
+	w.saved()
+	w.key("5")
+	w.until("Song", `document.querySelector('[data-id="song-stage"]')!==null`)
+	before := b.song(id)
+	blocks := func(n int) {
+		t.Helper()
+		w.until(fmt.Sprint(n, " blocks"), fmt.Sprintf(`document.querySelectorAll('[data-row="first"] [data-block]').length===%d`, n))
+	}
+	name := func(section string) {
+		t.Helper()
+		w.key("y")
+		w.until("its name is asked for", `document.querySelector('.ant-modal input')!==null`)
+		w.do(chromedp.KeyEvent(section + kb.Enter))
+		w.until("named", fmt.Sprintf(`document.querySelector('[data-section=%q]')!==null&&document.querySelector('.ant-modal-wrap:not([style*="none"])')===null`, section))
+	}
+	fill := func(then int) {
+		t.Helper()
+		w.key("L", chromedp.ModifierShift)
+		w.until("the fill is heard", `document.querySelector('[data-id="trial"]')!==null&&hexachordPlayer.last?.playing`)
+		w.key("L", chromedp.ModifierShift)
+		blocks(then)
+		w.until("kept", `document.querySelector('[data-id="trial"]')===null`)
+	}
+	w.do(chromedp.KeyEvent(kb.Enter))
+	blocks(1)
+	w.do(chromedp.KeyEvent(kb.ArrowLeft + kb.Enter))
+	w.key("+++++++")
+	w.until("eight bars", `document.querySelector('[data-id="song-length"]').textContent.startsWith('8 bars')`)
+	fill(2)
+	w.key(" ") // what was heard of it goes on otherwise
+	w.do(chromedp.KeyEvent(kb.Escape + kb.Home))
+	for range 7 {
+		w.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)))
+	}
+	name("verse")
+	w.do(chromedp.KeyEvent(kb.Escape + kb.Home))
+	w.key("d", chromedp.ModifierCtrl)
+	blocks(4)
+	w.do(chromedp.KeyEvent(kb.End + kb.PageDown + kb.Enter)) // night ferry, two bars
+	blocks(5)
+	w.do(chromedp.KeyEvent(kb.ArrowLeft + kb.Enter))
+	w.key("+")
+	w.until("20 bars", `document.querySelector('[data-id="song-length"]').textContent.startsWith('20 bars')`)
+	name("bridge")
+	w.do(chromedp.KeyEvent(kb.Escape))
+	w.key("d", chromedp.ModifierCtrl)
+	blocks(6)
+	w.do(chromedp.KeyEvent(kb.End + kb.ArrowLeft + kb.Enter))
+	fill(7)
+	w.key(" ")
+	w.do(chromedp.KeyEvent(kb.Home))
+	for range 8 {
+		w.do(chromedp.KeyEvent(kb.ArrowRight))
+	}
+	w.press(`[data-lay-recording]`)
+	w.until("the break lies under it", `document.querySelectorAll('[data-row="recordings"] [data-block]').length===1`)
+	w.saved()
+	made := b.song(id)
+	want := "towpath 1-7, towpath fill 8-8, towpath 9-15, recording 9-12, towpath fill 16-16, night ferry 17-20, night ferry 21-22, night ferry fill 23-24, " +
+		"[verse 1-8], [verse 9-16], [bridge 17-20], [bridge 21-24]"
+	if got := made.words(); got != want || len(made.Song.Faults) != 0 {
+		t.Fatalf("%s\nnot\n%s", got, want)
+	}
+	// the song plays; a hit set in the verse is heard in every bar of it, and nothing sounds twice
+	w.do(chromedp.KeyEvent(kb.Escape + kb.ArrowUp + kb.Home + kb.Enter))
+	w.key(" ", chromedp.ModifierShift)
+	w.key(" ")
+	w.until("it plays", `hexachordPlayer.last?.playing&&hexachordPlayer.pass.length>60`)
+	w.key("o")
+	w.until("Steps, while it plays", `document.querySelector('[data-id="stage"]')!==null&&hexachordPlayer.last.playing&&hexachordPlayer.pass.length>60`)
+	cuesOf := func(note int) string {
+		return fmt.Sprintf(`hexachordPlayer.pass.cues.filter(c=>c.note===%d).length`, note)
+	}
+	crashes := eval[int](w, cuesOf(49))
+	towpath := made.Patterns[0]
+	b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": made.Revision, "edits": []any{map[string]any{"pattern": map[string]any{"id": towpath.ID,
+		"edit": map[string]any{"hits": map[string]any{"put": []pattern.Hit{{Note: 49, Tick: 1920, Velocity: 90}}}}}}}}, nil)
+	w.until("it is heard in the bars that come", cuesOf(49)+fmt.Sprintf(`>=%d`, crashes+7))
+	w.soon("a bar has passed", `hexachordPlayer.last.atS>3`)
+	if twice := eval[int](w, `(()=>{const s=hexachordPlayer.started.filter(x=>!x.live).map(x=>x.note+' '+x.plannedFrame+' '+x.layer);return s.length-new Set(s).size})()`); twice != 0 {
+		t.Errorf("%d cues were started twice", twice)
+	}
+	w.key(" ")
+	var sounds struct{ Pass play.Pass }
+	b.getJSON(fmt.Sprintf("api/v1/projects/%s/song/pass?rate=48000&toBar=24", id), &sounds)
+	if want := 16.0 * 4 * 60 / 92; len(sounds.Pass.Strokes) < 400 || sounds.Pass.LengthS < want {
+		t.Errorf("the song sounds %d strokes in %.1f s", len(sounds.Pass.Strokes), sounds.Pass.LengthS)
+	}
+	made = b.song(id)
+	steps := 0
+	for ; b.song(id).words() != before.words() && steps < 60; steps++ {
+		w.key("z", chromedp.ModifierCtrl)
+		w.saved()
+	}
+	b.stop()
+	b = start(t, dir)
+	again := browse(t, b.address)
+	again.until("open", `window.hexachordPlayer?.ready`)
+	for range steps {
+		again.key("z", chromedp.ModifierCtrl, chromedp.ModifierShift)
+		again.saved()
+	}
+	if got := b.song(id).words(); got != made.words() || got != want {
+		t.Errorf("done again after a restart: %s", got)
+	}
+}
