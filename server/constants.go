@@ -58,6 +58,7 @@ func Constants() ([]byte, error) {
 		{"unnamedMaps", "what a map is called that takes its kit's name", "readonly string[]", []string{project.NoKit, drummap.FullSet().Name}},
 		{"noKit", "title of the fault of a file without a kit", "", noKit},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
+		{"notesAPart", "by how much the notes of one part of a song stand above those of the part before it", "", play.NotesAPart},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},
 		{"listenBands", "where a lane of a role is listened for first, Hz", "Readonly<Record<string, readonly [number, number]>>", bands},
 		{"againDB", "by how much the level rises again when a drum is struck while it rings, dB", "", hear.AgainDB},

@@ -18,6 +18,7 @@ type (
 	RevisionOf struct {
 		ProjectPath
 		Revision int64             `json:"revision" required:"true" minimum:"0" maximum:"9007199254740991"`
+		Part     string            `json:"part,omitempty" maxLength:"64"` // in which part the asker is, "" the first
 		Sounding *service.Sounding `json:"sounding,omitempty"`
 	}
 	editsRequest struct {
@@ -39,6 +40,7 @@ type (
 	}
 	tryRequest struct {
 		ProjectPath
+		Part     string            `json:"part,omitempty" maxLength:"64"`
 		Edits    []service.Edit    `json:"edits" required:"true" minItems:"1" maxItems:"1000"`
 		Sounding *service.Sounding `json:"sounding,omitempty"`                           // its pattern may be “new”: the first one the edits add
 		Table    int               `json:"table,omitempty" minimum:"0" maximum:"192000"` // sample rate of the compiled kit, 0: it is not wanted
@@ -57,6 +59,7 @@ type (
 		Undo     string           `json:"undo"` // what undo would take back, "" for nothing
 		Redo     string           `json:"redo"`
 		SavedAt  string           `json:"savedAt"`
+		Part     string           `json:"part"` // from which part it is seen
 		Patch    view.Patch       `json:"patch"`
 		Results  []project.Result `json:"results,omitempty"` // one an edit
 		Sounds   *service.Sounds  `json:"sounds,omitempty"`
@@ -74,7 +77,7 @@ type (
 func (s *Server) addEditRoutes(api *echo.Group) {
 	handle(s, api, http.MethodPost, "/projects/:project/edits", "edit", "Edit documents of a project, all or none, as one step of the history; replies with what changed",
 		func(c *echo.Context, r editsRequest) (Changed, error) {
-			done, results, err := s.bench.Edit(c.Request().Context(), r.Project, r.Revision, service.Edits{Edits: r.Edits, Label: r.Label, Join: r.Join})
+			done, results, err := s.bench.Edit(c.Request().Context(), r.Project, r.Revision, service.Edits{Edits: r.Edits, Label: r.Label, Join: r.Join, Part: r.Part})
 			return s.changed(r.RevisionOf, done, results, err)
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/try", "tryEdits", "What edits would lead to, and what that sounds; nothing is kept",
@@ -115,8 +118,8 @@ func (s *Server) changed(asked RevisionOf, done store.Done, results []project.Re
 	if err != nil {
 		return Changed{}, err
 	}
-	p := done.Project
-	reply := Changed{From: asked.Revision, Revision: p.Revision, Undo: p.Undo, Redo: p.Redo, SavedAt: time.Now().Format(time.RFC3339), Results: results,
+	p := done.Project.In(asked.Part)
+	reply := Changed{From: asked.Revision, Revision: p.Revision, Undo: p.Undo, Redo: p.Redo, SavedAt: time.Now().Format(time.RFC3339), Results: results, Part: p.Part,
 		Patch: view.PatchOf(p, done.Others, done.Changes)}
 	if len(done.Changes) > 0 {
 		own := reply
@@ -152,11 +155,11 @@ func added(results []project.Result) string {
 }
 
 func (s *Server) try(c *echo.Context, r tryRequest) (tryReply, error) {
-	t, err := s.bench.Try(c.Request().Context(), r.Project, r.Edits)
+	t, err := s.bench.Try(c.Request().Context(), r.Project, r.Part, r.Edits)
 	if err != nil {
 		return tryReply{}, err
 	}
-	reply := tryReply{Patch: view.PatchOf(t.Project, nil, t.Changes), Results: t.Results}
+	reply := tryReply{Patch: view.PatchOf(t.Project.In(r.Part), nil, t.Changes), Results: t.Results}
 	if r.Sounding != nil {
 		of := *r.Sounding
 		if of.Pattern == newPattern {
@@ -169,7 +172,7 @@ func (s *Server) try(c *echo.Context, r tryRequest) (tryReply, error) {
 		reply.Sounds = &sounds
 	}
 	if r.Table > 0 {
-		table, err := s.bench.Table(t.Project.Kit, r.Table)
+		table, err := s.bench.Table(t.Project.In(r.Part).Kit, r.Table)
 		if err != nil {
 			return tryReply{}, err
 		}

@@ -88,6 +88,9 @@ func patched(p *view.Project, c Changed) {
 	set(&p.Swatches, x.Swatches)
 	set(&p.Ladders, x.Ladders)
 	set(&p.Codes, x.Codes)
+	if x.Parts != nil {
+		p.Parts = *x.Parts
+	}
 	if x.Song != nil {
 		p.Song = *x.Song
 	}

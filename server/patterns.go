@@ -3,6 +3,7 @@ package server
 import (
 	"cmp"
 	"net/http"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -20,7 +21,8 @@ type (
 	}
 	passRequest struct {
 		PatternPath
-		Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000" json:"-"`
+		Rate int    `query:"rate" required:"true" minimum:"8000" maximum:"192000" json:"-"`
+		With string `query:"with" maxLength:"2100" json:"-"` // IDs of patterns of other parts that go round beside it, with commas
 	}
 	bounceRequest struct {
 		PatternPath
@@ -51,7 +53,7 @@ func (s *Server) addPatternRoutes(api *echo.Group) {
 			if err != nil {
 				return service.Sounds{}, err
 			}
-			return s.bench.Sound(p, service.Sounding{Pattern: r.Pattern, Rate: r.Rate})
+			return s.bench.Sound(p, service.Sounding{Pattern: r.Pattern, Rate: r.Rate, With: strings.FieldsFunc(r.With, func(c rune) bool { return c == ',' })})
 		})
 	handle(s, api, http.MethodGet, "/projects/:project/patterns/:pattern/compare", "comparePatterns", "How another pattern differs from one",
 		func(_ *echo.Context, r comparePatternsRequest) (pattern.Comparison, error) {

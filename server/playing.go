@@ -58,7 +58,7 @@ func (s *Server) addPlayingRoutes(api *echo.Group) {
 			if err != nil {
 				return tunedReply{}, err
 			}
-			pads, err := s.bench.TunedPads(p, r.Note, r.Scale, r.From, padsTuned, r.Rate)
+			pads, err := s.bench.TunedPads(p.In(r.Part), r.Note, r.Scale, r.From, padsTuned, r.Rate)
 			return tunedReply{pads}, err
 		})
 	handle(s, api, http.MethodGet, "/projects/:project/passes/:pass/pass", "hearPassAlone", "What one recorded pass sounds alone",
@@ -74,6 +74,7 @@ func (s *Server) addPlayingRoutes(api *echo.Group) {
 type (
 	tunedRequest struct {
 		ProjectPath
+		Part  string      `query:"part" maxLength:"64" json:"-"`
 		Note  int         `query:"note" minimum:"0" maximum:"127" json:"-"`
 		Scale music.Scale `query:"scale" required:"true" maxLength:"40" json:"-"`
 		From  int         `query:"from" minimum:"-48" maximum:"48" json:"-"`

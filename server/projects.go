@@ -41,7 +41,12 @@ type (
 	}
 	tableRequest struct {
 		ProjectPath
-		Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000" json:"-"`
+		Rate int    `query:"rate" required:"true" minimum:"8000" maximum:"192000" json:"-"`
+		Part string `query:"part" maxLength:"64" json:"-"` // whose kit, "" the first
+	}
+	seenFrom struct {
+		ProjectPath
+		Part string `query:"part" maxLength:"64" json:"-"` // from which part it is seen, "" the first
 	}
 	voiceRequest struct {
 		Voice string `param:"voice" path:"voice" json:"-" maxLength:"64"`
@@ -105,14 +110,20 @@ func (s *Server) addProjectRoutes(api *echo.Group) {
 			return s.trash()
 		})
 	handle(s, api, http.MethodGet, "/projects/:project", "getProject", "A whole project",
-		func(_ *echo.Context, r ProjectPath) (view.Project, error) { return s.view(r.Project) })
+		func(_ *echo.Context, r seenFrom) (view.Project, error) {
+			p, err := s.bench.Load(r.Project)
+			if err != nil {
+				return view.Project{}, err
+			}
+			return view.Of(p.In(r.Part)), nil
+		})
 	handle(s, api, http.MethodGet, "/projects/:project/table", "getTable", "The kit compiled for a sample rate: note × velocity → voices",
 		func(_ *echo.Context, r tableRequest) (play.Table, error) {
 			p, err := s.bench.Load(r.Project)
 			if err != nil {
 				return play.Table{}, err
 			}
-			return s.bench.Table(p.Kit, r.Rate)
+			return s.bench.Table(p.In(r.Part).Kit, r.Rate)
 		})
 	handleBlob(s, api, "/voices/:voice", "getVoice", "A sound ready to play, float WAV at the rate it was compiled for", "audio/wav",
 		func(_ *echo.Context, r voiceRequest) (blob, error) {

@@ -31,6 +31,8 @@ type Edits struct {
 	Label string // overrides the words of the history; "" leaves them to the first edit
 	// Join makes edits of one name that follow each other one step; "" joins none.
 	Join string
+	// Part is the part they are made in, "" the first.
+	Part string
 }
 
 // Edit makes edits on a project, on the newest state when what they touch was not changed since the revision they were made
@@ -40,6 +42,7 @@ func (b *Bench) Edit(ctx context.Context, projectID string, revision int64, aske
 	if err != nil {
 		return store.Done{}, nil, err
 	}
+	inPart(steps, asked.Part)
 	for _, e := range asked.Edits {
 		if e.TakeKit != nil {
 			if err := b.putAside(projectID); err != nil {
@@ -59,6 +62,16 @@ func (b *Bench) Edit(ctx context.Context, projectID string, revision int64, aske
 		}
 	}
 	return done, results, nil
+}
+
+// inPart turns steps to a part.
+func inPart(steps []project.Step, part string) {
+	if part == "" {
+		return
+	}
+	for i, s := range steps {
+		steps[i] = project.InPart{Part: part, Step: s}
+	}
 }
 
 // do makes steps on a project.
@@ -161,8 +174,8 @@ type Tried struct {
 	Results []project.Result
 }
 
-// Try makes edits on a project and keeps nothing.
-func (b *Bench) Try(ctx context.Context, projectID string, edits []Edit) (Tried, error) {
+// Try makes edits on a part of a project and keeps nothing.
+func (b *Bench) Try(ctx context.Context, projectID, part string, edits []Edit) (Tried, error) {
 	p, err := b.Load(projectID)
 	if err != nil {
 		return Tried{}, err
@@ -171,6 +184,7 @@ func (b *Bench) Try(ctx context.Context, projectID string, edits []Edit) (Tried,
 	if err != nil {
 		return Tried{}, err
 	}
+	inPart(steps, part)
 	state, err := b.State(projectID)
 	if err != nil {
 		return Tried{}, err
@@ -289,6 +303,8 @@ type Sounding struct {
 	Pattern string `json:"pattern" required:"true" maxLength:"64"`
 	Rate    int    `json:"rate" required:"true" minimum:"8000" maximum:"192000"`
 	Have    string `json:"have,omitempty" maxLength:"64"`
+	// With are patterns of other parts that go round beside it, for as long as it lasts.
+	With []string `json:"with,omitempty" maxItems:"31"`
 }
 
 // Sounds is what a pattern sounds, whole or as what differs from the pass the asker has. Neither: it sounds the same.
@@ -324,6 +340,9 @@ func (b *Bench) SoundPassAlone(p project.Project, id string, rate int) (Sounds, 
 // SoundOf finds what a pattern that need not be the project's sounds with its kit, feel and tempo.
 func (b *Bench) SoundOf(p project.Project, pt pattern.Pattern, s Sounding) (Sounds, error) {
 	pass, err := b.Pass(p, pt, s.Rate)
+	if err == nil && len(s.With) > 0 {
+		pass, err = b.together(p, pass, pt, s.With, s.Rate)
+	}
 	if err != nil {
 		return Sounds{}, err
 	}

@@ -205,6 +205,7 @@ func (b *Bench) Voice(id string) (play.Voice, error) {
 // Pass finds what a pattern of the project sounds, muted lanes included: a player drops those itself, so that a
 // mute is heard at once.
 func (b *Bench) Pass(p project.Project, pt pattern.Pattern, rate int) (play.Pass, error) {
+	p = p.In(pt.Part)
 	t, err := b.Table(p.Kit, rate)
 	if err != nil {
 		return play.Pass{}, err
@@ -250,6 +251,7 @@ const MaxPasses = 256
 
 // Bounce prepares a bounce of passes of a pattern as the project plays it, muted lanes left out.
 func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int, tail play.Tail) (*play.Bounce, error) {
+	p = p.In(pt.Part)
 	if passes < 1 || passes > MaxPasses {
 		return nil, fmt.Errorf("%w: a bounce has 1 to %d passes, not %d", ErrInput, MaxPasses, passes)
 	}

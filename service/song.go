@@ -8,6 +8,7 @@ import (
 
 	"hexachord/core/kit"
 	"hexachord/core/music"
+	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/song"
@@ -28,9 +29,16 @@ func (b *Bench) SongPass(p project.Project, rate int) (play.Pass, error) {
 }
 
 func (b *Bench) compileSong(p project.Project, rate int) (play.Pass, error) {
-	t, err := b.Table(p.Kit, rate)
-	if err != nil {
-		return play.Pass{}, err
+	tables := map[string]play.Table{}
+	numbers := map[string]int{}
+	for n, id := range p.PartIDs() {
+		of := p.In(id)
+		numbers[id] = n
+		t, err := b.partTable(of, rate)
+		if err != nil {
+			return play.Pass{}, err
+		}
+		tables[id] = t
 	}
 	clock := p.Clock()
 	var blocks []play.SongBlock
@@ -60,11 +68,54 @@ func (b *Bench) compileSong(p project.Project, rate int) (play.Pass, error) {
 			pt.Feel = section.Feel
 			f = p.FeelOf(pt)
 		}
-		blocks = append(blocks, play.SongBlock{Pattern: pt, Feel: f, Table: t, FromTick: from, ToTick: to,
+		blocks = append(blocks, play.SongBlock{Pattern: pt, Feel: f, Table: tables[block.Part], Part: numbers[block.Part], FromTick: from, ToTick: to,
 			Trimmed: block.FromBar % pt.Bars * pt.Meter.BarTicks(), LeftOut: block.LeftOut})
 	}
 	pass := play.Song(clock, blocks, sounds, clock.Tick(p.SongEnd()))
 	return pass, b.remember(pass.Tuned...)
+}
+
+// together adds what patterns of other parts sound while one pattern is played once through. A pattern that is gone sounds nothing.
+func (b *Bench) together(p project.Project, pass play.Pass, pt pattern.Pattern, others []string, rate int) (play.Pass, error) {
+	clock := song.NewClock(song.Song{}, p.Settings.BPM)
+	var blocks []play.SongBlock
+	for n, id := range p.PartIDs() {
+		if id == pt.Part {
+			continue
+		}
+		of := p.In(id)
+		for _, other := range others {
+			o, err := p.Pattern(other)
+			if err != nil || o.Part != id || !p.Heard(id) {
+				continue
+			}
+			t, err := b.partTable(of, rate)
+			if err != nil {
+				return pass, err
+			}
+			block := play.SongBlock{Pattern: o, Feel: p.FeelOf(o), Table: t, Part: n + 1, ToTick: pt.LengthTicks()}
+			for _, l := range of.Map.Lanes {
+				if of.Settings.Silent(l.Note) {
+					block.LeftOut = append(block.LeftOut, l.Note)
+				}
+			}
+			blocks = append(blocks, block)
+		}
+	}
+	if len(blocks) == 0 {
+		return pass, nil
+	}
+	beside := play.Song(clock, blocks, nil, pt.LengthTicks())
+	pass = pass.Beside(beside)
+	return pass, b.remember(beside.Tuned...)
+}
+
+// partTable is the kit of the part a project is seen from, compiled; empty where its sounds are elsewhere.
+func (b *Bench) partTable(of project.Project, rate int) (play.Table, error) {
+	if of.Settings.Output.To == "midi" {
+		return play.Table{Rate: rate}, nil
+	}
+	return b.Table(of.Kit, rate)
 }
 
 // songRecordings is the part that recordings are counted as, after all others.
@@ -135,15 +186,24 @@ func (b *Bench) SongMIDI(p project.Project) ([]byte, error) {
 		tick = next
 	}
 	byNote := map[int][]smf.Note{}
+	var channels []int
+	for _, id := range p.PartIDs() {
+		channels = append(channels, p.In(id).Settings.Output.Channel)
+	}
 	for _, s := range pass.Strokes {
 		tick := math.Round(clock.Ticks(s.AtS))
 		length := math.Round(clock.Ticks(s.AtS+s.LengthS) - tick)
-		byNote[s.Note] = append(byNote[s.Note], smf.Note{Tick: max(0, int(tick)), Length: max(1, int(length)), Channel: 10, Key: s.Note & 127, Velocity: s.Velocity})
+		byNote[s.Note] = append(byNote[s.Note], smf.Note{Tick: max(0, int(tick)), Length: max(1, int(length)), Channel: channels[s.Note/play.NotesAPart], Key: s.Note & 127, Velocity: s.Velocity})
 	}
+	parts := p.PartIDs()
 	for _, note := range slices.Sorted(maps.Keys(byNote)) {
 		name := fmt.Sprintf("note %d", note&127)
-		if l, ok := p.Map.ByNote(note & 127); ok {
+		of := p.In(parts[note/play.NotesAPart])
+		if l, ok := of.Map.ByNote(note & 127); ok {
 			name = l.Name
+		}
+		if len(parts) > 1 {
+			name = of.PartName() + ": " + name
 		}
 		f.Tracks = append(f.Tracks, smf.Track{Name: name, Notes: byNote[note]})
 	}
@@ -169,10 +229,11 @@ func (b *Bench) BounceSong(p project.Project, rate, fromBar, toBar int, tail pla
 	if fromBar == 0 {
 		pass = whole.Between(math.Inf(-1), toS)
 	}
+	parts := p.PartIDs()
 	cues := make([]play.Cue, 0, len(pass.Cues))
 	voices := map[string]play.Voice{}
 	for _, c := range pass.Cues {
-		if c.Note < play.NotesAPart && p.Settings.Silent(c.Note) {
+		if n := c.Note / play.NotesAPart; n < len(parts) && (!p.Heard(parts[n]) || p.In(parts[n]).Settings.Silent(c.Note%play.NotesAPart)) {
 			continue
 		}
 		c.AtS -= fromS

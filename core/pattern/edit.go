@@ -75,16 +75,17 @@ type Settings struct {
 	Color string           `json:"color,omitempty"`
 	Tags  []string         `json:"tags,omitempty"`
 	Link  string           `json:"link,omitempty"`
+	Part  string           `json:"part,omitempty"`
 }
 
 // Settings are the pattern's values other than its hits.
 func (p Pattern) Settings() Settings {
-	return Settings{p.Name, p.Bars, p.Meter, p.Grid, p.Lanes, p.Feel, p.Color, p.Tags, p.Link}
+	return Settings{p.Name, p.Bars, p.Meter, p.Grid, p.Lanes, p.Feel, p.Color, p.Tags, p.Link, p.Part}
 }
 
 // With is the pattern with other settings.
 func (p Pattern) With(s Settings) Pattern {
-	return Pattern{Name: s.Name, Bars: s.Bars, Meter: s.Meter, Grid: s.Grid, Lanes: s.Lanes, Feel: s.Feel, Color: s.Color, Tags: s.Tags, Link: s.Link, Hits: p.Hits}
+	return Pattern{Name: s.Name, Bars: s.Bars, Meter: s.Meter, Grid: s.Grid, Lanes: s.Lanes, Feel: s.Feel, Color: s.Color, Tags: s.Tags, Link: s.Link, Part: s.Part, Hits: p.Hits}
 }
 
 func (s Settings) equal(o Settings) bool { return reflect.DeepEqual(s, o) }

@@ -81,6 +81,8 @@ type Pattern struct {
 	Tags  []string   `json:"tags,omitempty"`
 	// Link names the copies whose hits mirror each other; "" when the pattern stands alone.
 	Link string `json:"link,omitempty"`
+	// Part is the ID of the part it belongs to; "" is the first.
+	Part string `json:"part,omitempty"`
 }
 
 // LaneGrid is a grid and a length that one lane has for itself.
@@ -164,7 +166,7 @@ func (p Pattern) checkSettings() error {
 			return fmt.Errorf("%w: the grid of the lane on note %d must be a note value and its length 1 to 4096 cells", ErrPattern, note)
 		}
 	}
-	if len(p.Tags) > 20 || len(p.Color) > 20 || len(p.Link) > 64 {
+	if len(p.Tags) > 20 || len(p.Color) > 20 || len(p.Link) > 64 || len(p.Part) > 64 {
 		return fmt.Errorf("%w: it can have 20 tags at most", ErrPattern)
 	}
 	for _, t := range p.Tags {

@@ -166,6 +166,13 @@ func Song(clock song.Clock, blocks []SongBlock, sounds []SongSound, ends int) Pa
 	return out
 }
 
+// Beside is the pass with another's cues and strokes, whose takes are chosen, in their places.
+func (p Pass) Beside(o Pass) Pass {
+	p.Cues = inTime(slices.Concat(p.Cues, o.Cues), func(c *Cue) float64 { return c.AtS })
+	p.Strokes = inTime(slices.Concat(p.Strokes, o.Strokes), func(s *Stroke) float64 { return s.AtS })
+	return p
+}
+
 // inTime puts things in time order, those of one moment as they came; it moves each of them once.
 func inTime[T any](of []T, at func(*T) float64) []T {
 	type place struct {

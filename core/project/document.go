@@ -29,6 +29,7 @@ const (
 	KindSong      Kind = "song"
 	KindBlock     Kind = "block"
 	KindSection   Kind = "section"
+	KindPart      Kind = "part"
 )
 
 // only is the ID of the one document of a kind that a project has one of.
@@ -79,6 +80,7 @@ var kinds = map[Kind]kindFacts{
 	KindSong:      kindOf(zero[song.Song], song.Song.Check),
 	KindBlock:     kindOf(zero[song.Block], song.Block.Check),
 	KindSection:   kindOf(zero[song.Section], song.Section.Check),
+	KindPart:      kindOf(zero[Part], Part.Check),
 }
 
 // ErrDocument is a document that cannot be understood.

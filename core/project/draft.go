@@ -2,6 +2,7 @@ package project
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 
 	"hexachord/core/drummap"
@@ -37,17 +38,35 @@ func NewDraft(s State, w World) *Draft { return &Draft{State: s, World: w} }
 // Changes are what the edit has changed so far.
 func (d *Draft) Changes() []Change { return d.changes }
 
-// PutSettings replaces the settings.
-func (d *Draft) PutSettings(s Settings) error { return d.put(KindSettings, only, s) }
+// PutSettings replaces the settings; those of lanes and the output are the part's.
+func (d *Draft) PutSettings(s Settings) error {
+	if d.Part == "" {
+		return d.put(KindSettings, only, s)
+	}
+	all := d.first.settings
+	all.BPM, all.Feel = s.BPM, s.Feel
+	return errors.Join(d.put(KindSettings, only, all), d.putPart(func(p *Part) { p.LaneMuted, p.LaneSolo, p.Output = s.Muted, s.Solo, s.Output }))
+}
 
-// PutMap replaces the drum map.
-func (d *Draft) PutMap(m drummap.Map) error { return d.put(KindMap, only, m) }
+// PutMap replaces the drum map of the part.
+func (d *Draft) PutMap(m drummap.Map) error {
+	if d.Part == "" {
+		return d.put(KindMap, only, m)
+	}
+	return d.putPart(func(p *Part) { p.Map = m })
+}
 
-// PutKit replaces the kit.
-func (d *Draft) PutKit(k kit.Kit) error { return d.put(KindKit, only, k) }
+// PutKit replaces the kit of the part.
+func (d *Draft) PutKit(k kit.Kit) error {
+	if d.Part == "" {
+		return d.put(KindKit, only, k)
+	}
+	return d.putPart(func(p *Part) { p.Kit = k })
+}
 
-// AddPattern adds a pattern after the others and returns its ID.
+// AddPattern adds a pattern of the part after the others and returns its ID.
 func (d *Draft) AddPattern(p pattern.Pattern) (id string, err error) {
+	p.Part = d.Part
 	id = d.World.NewID()
 	d.Result.ID = id
 	return id, d.put(KindPattern, id, p)

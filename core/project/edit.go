@@ -34,6 +34,8 @@ type Edit struct {
 	Song          *SongEdit      `json:"song,omitempty"`
 	Block         *BlockEdit     `json:"block,omitempty"`
 	Section       *SectionEdit   `json:"section,omitempty"`
+	AddPart       *AddPart       `json:"addPart,omitempty"`
+	Part          *PartEdit      `json:"part,omitempty"`
 	LayShape      *LayShape      `json:"layShape,omitempty"`
 	Perform       *Perform       `json:"perform,omitempty"`
 }

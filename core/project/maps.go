@@ -45,12 +45,30 @@ func (e *MapEdit) Apply(d *Draft) (string, error) {
 	}
 	if e.MoveHits {
 		for _, pt := range d.Patterns {
+			if !d.own(pt.Value) {
+				continue
+			}
 			if _, _, err := d.EditPattern(pt.ID, pattern.Edit{Renote: &pattern.Renote{Moves: e.Moves}}); err != nil {
 				return "", err
 			}
 			if err := d.renotePasses(pt.ID, e.Moves); err != nil {
 				return "", err
 			}
+		}
+	}
+	for _, b := range d.Blocks { // lanes that are left out go along
+		if b.Value.Part != d.Part || len(b.Value.LeftOut) == 0 {
+			continue
+		}
+		next := b.Value
+		next.LeftOut = slices.Clone(next.LeftOut)
+		for i, n := range next.LeftOut {
+			if to, ok := e.Moves[n]; ok {
+				next.LeftOut[i] = to
+			}
+		}
+		if err := d.put(KindBlock, b.ID, next); err != nil {
+			return "", err
 		}
 	}
 	return label, nil
@@ -156,7 +174,7 @@ func (p Project) PlanCarry(r CarryRequest) CarryPlan {
 	plan := CarryPlan{Hits: map[int]int{}, Patterns: []PatternCarry{}, Differences: drummap.Compare(r.From, r.To)}
 	var notes []int
 	for _, pt := range p.Patterns {
-		if !r.chosen(pt.ID) {
+		if !r.chosen(pt.ID) || !p.own(pt.Value) {
 			continue
 		}
 		for _, h := range pt.Value.Hits {
@@ -172,6 +190,9 @@ func (p Project) PlanCarry(r CarryRequest) CarryPlan {
 		home[l.From] = l.To >= 0
 	}
 	for _, pt := range p.Patterns {
+		if !p.own(pt.Value) {
+			continue
+		}
 		c := PatternCarry{PatternID: pt.ID}
 		for _, h := range pt.Value.Hits {
 			if home[h.Note] {
@@ -195,7 +216,7 @@ func (r *CarryRequest) Apply(d *Draft) (string, error) {
 	}
 	n := 0
 	for _, pt := range d.Patterns {
-		if !r.chosen(pt.ID) {
+		if !r.chosen(pt.ID) || !d.own(pt.Value) {
 			continue
 		}
 		n++

@@ -39,9 +39,12 @@ type Project struct {
 	Recordings []Stored[Recording]
 	Grooves    []Stored[feel.Groove]
 	Passes     []Stored[Pass]
+	Parts      []Stored[Part] // beside the first
+	Part       string         // from which of them the project is seen: whose Map, Kit and lanes those above are
 	Song       song.Song
 	Blocks     []Stored[song.Block]
 	Sections   []Stored[song.Section]
+	first      firstPart
 	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
 }
 
@@ -118,8 +121,8 @@ func NewState(id, name string, revision int64, docs []Document) State {
 		s.docs[d.Key] = d
 	}
 	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}, Passes: []Stored[Pass]{},
-		Blocks: []Stored[song.Block]{}, Sections: []Stored[song.Section]{}}
-	s.arrange(KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass, KindSong, KindBlock, KindSection)
+		Blocks: []Stored[song.Block]{}, Sections: []Stored[song.Section]{}, Parts: []Stored[Part]{}}
+	s.arrange(KindPart, KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass, KindSong, KindBlock, KindSection)
 	return s
 }
 
@@ -134,11 +137,11 @@ func (s *State) arrange(which ...Kind) {
 	for _, k := range which {
 		switch k {
 		case KindSettings:
-			s.Settings, _ = s.docs[Key{k, only}].Value.(Settings)
+			s.first.settings, _ = s.docs[Key{k, only}].Value.(Settings)
 		case KindMap:
-			s.Map, _ = s.docs[Key{k, only}].Value.(drummap.Map)
+			s.first.lanes, _ = s.docs[Key{k, only}].Value.(drummap.Map)
 		case KindKit:
-			s.Kit, _ = s.docs[Key{k, only}].Value.(kit.Kit)
+			s.first.kit, _ = s.docs[Key{k, only}].Value.(kit.Kit)
 		case KindPattern:
 			s.Patterns = listed[pattern.Pattern](s.docs, k)
 		case KindRecording:
@@ -147,6 +150,8 @@ func (s *State) arrange(which ...Kind) {
 			s.Grooves = listed[feel.Groove](s.docs, k)
 		case KindPass:
 			s.Passes = listed[Pass](s.docs, k)
+		case KindPart:
+			s.Parts = listed[Part](s.docs, k)
 		case KindSong:
 			s.Song, _ = s.docs[Key{k, only}].Value.(song.Song)
 		case KindBlock:
@@ -155,6 +160,7 @@ func (s *State) arrange(which ...Kind) {
 			s.Sections = listed[song.Section](s.docs, k)
 		}
 	}
+	s.Project = s.In(s.Part)
 }
 
 // listed are the documents of a kind in their order.

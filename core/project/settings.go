@@ -19,6 +19,8 @@ type Settings struct {
 	Solo  []int     `json:"solo"`  // notes of soloed lanes
 	// Output says what the part plays to: the kit, a MIDI output with the map alone, or both.
 	Output Output `json:"output"`
+	// First is what the part is called, and whether it is heard beside others.
+	First *PartFacts `json:"first,omitempty"`
 }
 
 // Output is what a part plays to.
@@ -91,7 +93,7 @@ func (s Settings) Silent(note int) bool {
 
 // differing names the settings in which two differ, as Scope names them.
 func (s Settings) differing(o Settings) (names []string) {
-	for name, same := range map[string]bool{"bpm": s.BPM == o.BPM, "feel": reflect.DeepEqual(s.Feel, o.Feel), "output": s.Output == o.Output} {
+	for name, same := range map[string]bool{"bpm": s.BPM == o.BPM, "feel": reflect.DeepEqual(s.Feel, o.Feel), "output": s.Output == o.Output, "first": reflect.DeepEqual(s.First, o.First)} {
 		if !same {
 			names = append(names, name)
 		}

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"slices"
 
-	"hexachord/core/drummap"
 	"hexachord/core/pattern"
 	"hexachord/core/song"
 )
@@ -23,9 +22,6 @@ func (p Project) SongEnd() int {
 
 // Clock leads from the song's bars to ticks and seconds.
 func (p Project) Clock() song.Clock { return song.NewClock(p.Song, p.Settings.BPM) }
-
-// MapOf is the map of a part.
-func (p Project) MapOf(string) drummap.Map { return p.Map }
 
 // Block finds a block by ID; ErrNotFound when it is not there.
 func (p Project) Block(id string) (song.Block, error) { return find(p.Blocks, id, "the block") }

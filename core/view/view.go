@@ -30,6 +30,8 @@ type Project struct {
 	Recordings []Recording                       `json:"recordings"`
 	Grooves    []project.Stored[feel.Groove]     `json:"grooves"`
 	Passes     []Pass                            `json:"passes"`
+	Part       string                            `json:"part"`  // from which part it is seen, "" the first: whose map, kit and lanes these are
+	Parts      []Part                            `json:"parts"` // the first, and those beside it
 	Song       Song                              `json:"song"`
 	Blocks     []project.Stored[song.Block]      `json:"blocks"` // of the song, by ID
 	Undo       string                            `json:"undo"`   // what undo would take back, "" for nothing
@@ -102,7 +104,7 @@ type Recording struct {
 func Of(p project.Project) Project {
 	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
-		Recordings: []Recording{}, Passes: []Pass{}, Song: songOf(p), Blocks: blocksOf(p)}
+		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: songOf(p), Blocks: blocksOf(p)}
 	for _, s := range p.Passes {
 		v.Passes = append(v.Passes, pass(p, s))
 	}
@@ -110,6 +112,34 @@ func Of(p project.Project) Project {
 		v.Recordings = append(v.Recordings, recording(p, r))
 	}
 	return v
+}
+
+// Part is a part as a window lists it.
+type Part struct {
+	ID string `json:"id"` // "" is the first
+	project.PartFacts
+	Title  string         `json:"title"` // its name, or its kit's
+	Kit    string         `json:"kit"`
+	Output project.Output `json:"output"`
+	Heard  bool           `json:"heard"` // neither muted nor beside one that is soloed
+	// Silent are the notes of its lanes that are not heard.
+	Silent []int          `json:"silent"`
+	Lanes  []drummap.Lane `json:"lanes"`
+}
+
+func partsOf(p project.Project) []Part {
+	var out []Part
+	for _, id := range p.PartIDs() {
+		of := p.In(id)
+		v := Part{ID: id, PartFacts: of.Facts(), Title: of.PartName(), Kit: of.Kit.Name, Output: of.Settings.Output, Heard: p.Heard(id), Silent: []int{}, Lanes: of.Map.Lanes}
+		for _, l := range of.Map.Lanes {
+			if !v.Heard || of.Settings.Silent(l.Note) {
+				v.Silent = append(v.Silent, l.Note)
+			}
+		}
+		out = append(out, v)
+	}
+	return out
 }
 
 func ladders(k kit.Kit) []Ladder {
@@ -161,6 +191,9 @@ func missing(p project.Project) []NoLane {
 	}
 	at := map[int]int{} // note → place in out
 	for _, pt := range p.Patterns {
+		if pt.Value.Part != p.Part {
+			continue
+		}
 		for _, h := range pt.Value.Hits {
 			if has[h.Note&127] {
 				continue
@@ -205,6 +238,7 @@ type Patch struct {
 	Grooves    *[]project.Stored[feel.Groove] `json:"grooves,omitempty"`
 	Passes     []Pass                         `json:"passes,omitempty"`  // those that came or changed
 	PassIDs    *[]string                      `json:"passIds,omitempty"` // all there are now in their order, when one came or went
+	Parts      *[]Part                        `json:"parts,omitempty"`
 	Song       *Song                          `json:"song,omitempty"`
 	Blocks     []project.Stored[song.Block]   `json:"blocks,omitempty"` // those that came or changed
 	BlocksGone []string                       `json:"blocksGone,omitempty"`
@@ -267,8 +301,17 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 	if p.Name == "" || p.Name == project.Unnamed {
 		out.Title = p.Title()
 	}
+	if touched[project.KindPart] { // which may be the one it is seen from
+		for _, k := range []project.Kind{project.KindSettings, project.KindMap, project.KindKit} {
+			touched[k] = true
+		}
+	}
 	if touched[project.KindSettings] {
 		out.Settings = &p.Settings
+	}
+	if touched[project.KindPart] || touched[project.KindSettings] || touched[project.KindKit] || touched[project.KindMap] {
+		parts := partsOf(p)
+		out.Parts = &parts
 	}
 	if touched[project.KindMap] {
 		out.Map = &p.Map

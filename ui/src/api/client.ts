@@ -71,3 +71,6 @@ export const addresses = {
   kit: (project: string, as: string) => address(`/projects/${project}/kit/export`, { as }),
   map: (project: string, as: string) => address(`/projects/${project}/map/export`, { as }),
 };
+
+/** The part a project is seen from, as requests name it. */
+export const ofPart = (p: { part: string }) => (p.part === '' ? {} : { part: p.part });

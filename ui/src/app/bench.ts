@@ -1,6 +1,14 @@
 // What the window knows.
 import { create } from 'zustand';
-import { ApiError, type DrumMap, type Lane, type Pass, type Pattern, type Project } from '../api/client';
+import {
+  ApiError,
+  type DrumMap,
+  type Lane,
+  type Pass,
+  type Pattern,
+  type Project,
+  type StoredPattern,
+} from '../api/client';
 import { setMiddleC } from '../model/time';
 
 export type Face = 'steps' | 'roll' | 'break' | 'sounds' | 'song';
@@ -39,6 +47,8 @@ export interface Comparison {
 
 export interface Bench {
   project: Project | null;
+  /** patterns of all parts, where the project's are those of the part it is seen from */
+  allPatterns: StoredPattern[];
   face: Face;
   patternId: string;
   recordingId: string;
@@ -50,6 +60,10 @@ export interface Bench {
   places: ReadonlyMap<string, number>;
   /** the song is played, not the pattern */
   song: boolean;
+  /** while a pattern plays, the patterns of the other parts play too */
+  together: boolean;
+  /** the pattern last shown of each part */
+  shownOf: Readonly<Record<string, string>>;
   /** which panel is open */
   panel: Panel;
   /** cell of the grid's keyboard cursor, from the pattern's start */
@@ -101,6 +115,7 @@ export const keep = (key: string, value: string) => localStorage.setItem(`hexach
 
 export const useBench = create<Bench>()(() => ({
   project: null,
+  allPatterns: [],
   face: 'steps',
   patternId: '',
   recordingId: '',
@@ -108,6 +123,8 @@ export const useBench = create<Bench>()(() => ({
   alsoLanes: [],
   places: new Map(),
   song: false,
+  together: true,
+  shownOf: {},
   panel: '',
   cell: 0,
   typed: null,

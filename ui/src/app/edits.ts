@@ -2,6 +2,7 @@
 // confirmed or put right by its reply.
 import {
   ApiError,
+  ofPart,
   api,
   addresses,
   type AddGroove,
@@ -52,8 +53,13 @@ const clock = () => new Date().toLocaleTimeString([], { hour: '2-digit', minute:
 const had = (list: { id: string }[], id: string) => list.some((x) => x.id === id);
 
 /** Shows a project; what is chosen stays chosen where it is still there. */
-function show(project: Project) {
+function show(all: Project) {
   const s = get();
+  const own = all.parts.length > 1 || all.part !== '';
+  // patterns of other parts are there for the song alone
+  const project = own
+    ? { ...all, patterns: all.patterns.filter((p) => (p.value.part ?? '') === all.part) }
+    : all;
   const patternId = had(project.patterns, s.patternId) ? s.patternId : (project.patterns[0]?.id ?? '');
   const recordingId = had(project.recordings, s.recordingId)
     ? s.recordingId
@@ -64,6 +70,7 @@ function show(project: Project) {
   const saved = s.project?.revision !== project.revision && project.undo !== '';
   set({
     project,
+    allPatterns: all.patterns,
     patternId,
     recordingId,
     lane,
@@ -108,7 +115,8 @@ export async function openProject(project: Project) {
   watching.addEventListener('changed', (e: MessageEvent<string>) => {
     const changed = JSON.parse(e.data) as Changed;
     const before = queue.known?.revision ?? 0;
-    if (!queue.take(changed)) {
+    // what another window did in another part is not told as this one sees it
+    if (changed.part !== (queue.known?.part ?? '') || !queue.take(changed)) {
       if (queue.pending === 0) void reload().catch(() => undefined); // else the reply on its way brings it all
     } else if (changed.revision > before && queue.pending === 0) {
       void soundAfter(changed).catch((x: unknown) => say(explain(x)));
@@ -130,9 +138,9 @@ export async function begin() {
 }
 
 export async function reload() {
-  const id = get().project?.id;
-  if (!id) return;
-  queue.open(await api.getProject({ path: { project: id } }));
+  const p = get().project;
+  if (!p) return;
+  queue.open(await api.getProject({ path: { project: p.id }, query: ofPart(p) }));
   await refreshKit(true);
   await refreshPass();
 }
@@ -192,6 +200,7 @@ export const edit = (
         path: { project: known.id },
         body: {
           revision: known.revision,
+          ...ofPart(known),
           edits,
           ...(label ? { label } : {}),
           ...(sounding ? { sounding } : {}),
@@ -215,6 +224,7 @@ export function sendStrikes(pass: RecordPass, became: (hits: Hit[]) => void): Pr
           path: { project: known.id },
           body: {
             revision: known.revision,
+            ...ofPart(known),
             edits: [{ recordPass: pass }],
             join: pass.id,
             ...(sounding ? { sounding } : {}),
@@ -246,6 +256,18 @@ function look(was: Project) {
   if (at) set(at);
 }
 
+/** Sees the project from one of its parts: its lanes, its kit, its patterns. */
+export async function choosePart(part: string) {
+  const p = get().project;
+  if (!p || p.part === part) return;
+  const shownOf = { ...get().shownOf, [p.part]: get().patternId };
+  set({ shownOf, patternId: shownOf[part] ?? '' });
+  await queue.idle();
+  queue.open(await api.getProject({ path: { project: p.id }, query: part === '' ? {} : { part } }));
+  await refreshKit(true);
+  await refreshPass();
+}
+
 /** A step in the history. */
 const step = (call: typeof api.undo | typeof api.redo, possible: (p: Project) => boolean) => {
   const now = get().project;
@@ -254,7 +276,7 @@ const step = (call: typeof api.undo | typeof api.redo, possible: (p: Project) =>
     (known, sounding) =>
       call({
         path: { project: known.id },
-        body: { revision: known.revision, ...(sounding ? { sounding } : {}) },
+        body: { revision: known.revision, ...ofPart(known), ...(sounding ? { sounding } : {}) },
       }),
     undefined,
     () => look(now),
@@ -267,7 +289,7 @@ export const jumpTo = (number: number) =>
   change((known, sounding) =>
     api.jumpTo({
       path: { project: known.id },
-      body: { revision: known.revision, number, ...(sounding ? { sounding } : {}) },
+      body: { revision: known.revision, ...ofPart(known), number, ...(sounding ? { sounding } : {}) },
     }),
   );
 

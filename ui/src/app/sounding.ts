@@ -1,5 +1,6 @@
 // What the window sounds: the player is given the pass and the kit, pads are struck.
-import { api, type Kit, type Pass, type Sounding, type Sounds } from '../api/client';
+import { api, ofPart, type Kit, type Pass, type Sounding, type Sounds } from '../api/client';
+import { notesAPart } from '../model/constants.gen';
 import { Latest } from '../model/latest';
 import { withDelta } from '../model/patch';
 import { barTicks, PPQ, ticksAt } from '../model/time';
@@ -23,12 +24,29 @@ const asked = new Latest();
 /** What the player has: the pass of a pattern by its name, so that only what differs need be sent. */
 let had: { pattern: string; id: string; pass: Pass } | null = null;
 
+/** Patterns of other parts that sound beside the one shown. */
+function beside(): string[] {
+  const { project, allPatterns, together, shownOf } = get();
+  if (!project || !together || project.parts.length < 2) return [];
+  return project.parts.flatMap(({ id }) => {
+    if (id === project.part) return [];
+    const own = allPatterns.filter((p) => (p.value.part ?? '') === id);
+    return (own.find((p) => p.id === shownOf[id]) ?? own[0])?.id ?? [];
+  });
+}
+
 /** What a reply is to say of the sound, when a pattern sounds. */
 export function soundingNow(): Sounding | undefined {
   const s = get();
   if (s.face === 'break' || s.instead || s.song || s.patternId === '') return undefined;
   const have = had?.pattern === s.patternId && player.pass === had.pass ? had.id : '';
-  return { pattern: s.patternId, rate: player.rate, ...(have ? { have } : {}) };
+  const others = beside();
+  return {
+    pattern: s.patternId,
+    rate: player.rate,
+    ...(have ? { have } : {}),
+    ...(others.length > 0 ? { with: others } : {}),
+  };
 }
 
 /** Takes what the shown pattern sounds: whole, or what differs. */
@@ -69,7 +87,9 @@ export async function refreshPass(keepPlace = true) {
     if (pass) player.setPass(pass, keepPlace);
   } else if (s.patternId) {
     const path = { project: s.project.id, pattern: s.patternId };
-    const sounds = await asked.of(api.getPass({ path, query: { rate: player.rate } }));
+    const others = beside().join();
+    const query = { rate: player.rate, ...(others ? { with: others } : {}) };
+    const sounds = await asked.of(api.getPass({ path, query }));
     if (sounds) takeSounds(sounds, keepPlace);
   }
   applySilence();
@@ -104,6 +124,11 @@ export function applySettings() {
 export function applySilence() {
   const s = get();
   if (!s.project) return;
+  if (s.song && s.face !== 'break') {
+    // notes of a part lie above those of the part before it
+    player.setSilent(s.project.parts.flatMap((part, i) => part.silent.map((n) => n + i * notesAPart)));
+    return;
+  }
   const { muted, solo } = s.project.settings;
   const all = s.project.map.lanes.map((l) => l.note);
   const only = s.face === 'break' ? s.compared?.lane?.note : undefined;
@@ -121,7 +146,17 @@ function applyBlend() {
     () => get().project?.map.lanes ?? [],
     () => get().project?.settings.bpm ?? 120,
   );
-  if (face !== 'break' || instead) player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
+  const song = get().song && face !== 'break' && !instead;
+  midiOut.setParts(() => {
+    const { project } = get();
+    const parts = project?.parts ?? [];
+    if (song) return parts;
+    // beside the pattern shown, whose notes are as they are
+    const own = parts.find((part) => part.id === project?.part);
+    return own ? [own, ...parts] : [];
+  });
+  if (song) player.setBlend(1, 0);
+  else if (face !== 'break' || instead) player.setBlend(output?.to === 'midi' ? 0 : 1, 0);
   else if (!compared) player.setBlend(linear(levels.kit), linear(levels.recording));
   else if (compared.side === 'recording') player.setBlend(0, 1);
   else player.setBlend(linear(Math.min(12, Math.max(-24, compared.matchDB))), 0);
@@ -161,7 +196,9 @@ export async function refreshKit(anew = false) {
   const p = get().project;
   if (!p || (!anew && p.kit === kitInPlayer)) return;
   kitInPlayer = p.kit;
-  const table = await tables.of(api.getTable({ path: { project: p.id }, query: { rate: player.rate } }));
+  const table = await tables.of(
+    api.getTable({ path: { project: p.id }, query: { rate: player.rate, ...ofPart(p) } }),
+  );
   if (table) await player.setTable(table);
 }
 

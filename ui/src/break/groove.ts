@@ -1,6 +1,6 @@
 // A recording's groove, heard over a pattern before it is kept.
 import { create } from 'zustand';
-import { api, type Groove, type GrooveUse, type Pass } from '../api/client';
+import { api, ofPart, type Groove, type GrooveUse, type Pass } from '../api/client';
 import { addGroove, explain, layGroove, play, refreshPass, say, useBench } from '../app/state';
 import { Latest } from '../model/latest';
 import { player } from '../player/player';
@@ -36,7 +36,7 @@ export async function tryGroove(t: Omit<Tried, 'passes' | 'with'>) {
       Promise.all([
         api.tryEdits({
           path: { project: project.id },
-          body: { edits: [{ addGroove: laid }], sounding: { pattern: t.over, rate } },
+          body: { ...ofPart(project), edits: [{ addGroove: laid }], sounding: { pattern: t.over, rate } },
         }),
         api.getPass({ path: { project: project.id, pattern: t.over }, query: { rate } }),
       ]),

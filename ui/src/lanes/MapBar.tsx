@@ -2,6 +2,7 @@ import { Button, Dropdown } from 'antd';
 import { memo } from 'react';
 import type { Project } from '../api/client';
 import { sameButHits } from './same';
+import { PartMenu } from './PartMenu';
 import { Unseen } from './Unseen';
 import { toggleFold, toggleOnly, useBench } from '../app/state';
 import { loadMap, loadMaps, startEditing, useMaps } from '../maps/state';
@@ -33,13 +34,14 @@ export const MapBar = memo(function MapBar({ project, done }: { project: Project
           size="small"
           type="text"
           className="ellipsis"
-          style={{ maxWidth: 158 }}
+          style={{ maxWidth: 128 }}
           data-id="map-menu"
           title="Drum map: load another"
         >
           {n === 0 ? 'no drum map yet' : `${project.map.name}, ${n === 1 ? '1 lane' : `${n} lanes`}`}
         </Button>
       </Dropdown>
+      {!done && <PartMenu project={project} />}
       {!done && <Unseen />}
       <span className="grow" />
       {lost > 0 && !done && (

@@ -1,6 +1,7 @@
 // Editing the drum map: what is done to it, and what waits to be kept.
 import { create } from 'zustand';
 import {
+  ofPart,
   api,
   type CarryPlan,
   type CarryRequest,
@@ -315,7 +316,7 @@ export async function bringKit(id: string) {
   try {
     const tried = await api.tryEdits({
       path: { project: project.id },
-      body: { edits: [{ takeKit: { kit: id } }] },
+      body: { ...ofPart(project), edits: [{ takeKit: { kit: id } }] },
     });
     to = tried.patch.map ?? to;
   } catch (e) {

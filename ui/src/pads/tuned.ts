@@ -1,6 +1,6 @@
 // One sound played over the pads: its lane, the scale along which it is tuned, and from which of its pitches on.
 import { create } from 'zustand';
-import { api } from '../api/client';
+import { api, ofPart } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { Latest } from '../model/latest';
 import { player } from '../player/player';
@@ -31,7 +31,10 @@ export async function playTuned(change: Partial<Pick<Tuned, 'note' | 'scale' | '
   try {
     const { note, scale, from } = next;
     const reply = await asked.of(
-      api.getTunedPads({ path: { project: project.id }, query: { note, scale, from, rate: player.rate } }),
+      api.getTunedPads({
+        path: { project: project.id },
+        query: { note, scale, from, rate: player.rate, ...ofPart(project) },
+      }),
     );
     if (!reply) return;
     await player.setTuned(reply.pads);

@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import type { Lane, Output, Stroke } from '../api/client';
 import { clocksAQuarter } from '../model/midiClock';
+import { notesAPart } from '../model/constants.gen';
 import { type FromWorklet, sounds } from './messages';
 import { player } from './player';
 
@@ -43,6 +44,7 @@ const aheadS = 0.12;
 
 class MidiOut {
   private access: MIDIAccess | null = null;
+  private parts: () => { output: Output; lanes: Lane[] }[] = () => [];
   private output: Output | undefined;
   private lanes: () => Lane[] = () => [];
   private bpm: () => number = () => 120;
@@ -56,14 +58,14 @@ class MidiOut {
   private nextClock = 0;
 
   constructor() {
-    player.listen((r) => {
+    player.listenToAll((r) => {
       this.clocks(r);
       if (!r.playing) {
         this.wasPlaying = false;
         return;
       }
       const pass = player.pass;
-      if (!pass || !this.output || this.output.to === 'kit') return;
+      if (!pass || this.parts().every((part) => part.output.to === 'kit')) return;
       const { from, to, lead } = player.stretch ?? { from: 0, to: pass.length, lead: 0 };
       const length = to - from;
       const now = r.passes * length + r.atS - from;
@@ -122,8 +124,8 @@ class MidiOut {
     this.port()?.send(bytes, atMS);
   }
 
-  private port() {
-    return [...(this.access?.outputs.values() ?? [])].find((o) => (o.name ?? o.id) === this.output?.port);
+  private port(output = this.output) {
+    return [...(this.access?.outputs.values() ?? [])].find((o) => (o.name ?? o.id) === output?.port);
   }
 
   /** Asks for MIDI; a browser without it, or a person who says no, leaves the receiver. */
@@ -159,6 +161,11 @@ class MidiOut {
     }
   }
 
+  /** Where the parts play to whose notes lie above each other in what is played. */
+  setParts(parts: () => { output: Output; lanes: Lane[] }[]) {
+    this.parts = parts;
+  }
+
   set(output: Output | undefined, lanes: () => Lane[], bpm: () => number) {
     this.output = output;
     this.lanes = lanes;
@@ -166,29 +173,43 @@ class MidiOut {
   }
 
   strike(note: number, velocity: number) {
-    if (this.output && this.output.to !== 'kit')
-      this.send({ note, velocity, length: 0.1 }, performance.now());
+    this.sendTo(this.output, this.lanes(), { note, velocity, length: 0.1 }, performance.now());
   }
 
   private send(s: Pick<Stroke, 'note' | 'velocity' | 'length'>, atMS: number) {
-    const channel = this.output?.channel ?? 10;
-    const on = [0x8f + channel, s.note, s.velocity];
-    if (this.output?.port === receiverName) {
-      setTimeout(() => this.arrive(on, atMS), Math.max(0, atMS - performance.now()));
+    const { output, lanes } = this.parts()[Math.floor(s.note / notesAPart)] ?? {
+      output: this.output,
+      lanes: this.lanes(),
+    };
+    this.sendTo(output, lanes, { ...s, note: s.note % notesAPart }, atMS);
+  }
+
+  private sendTo(
+    output: Output | undefined,
+    lanes: Lane[],
+    s: Pick<Stroke, 'note' | 'velocity' | 'length'>,
+    atMS: number,
+  ) {
+    if (!output || output.to === 'kit') return;
+    const { channel } = output;
+    const { note } = s;
+    const on = [0x8f + channel, note, s.velocity];
+    if (output.port === receiverName) {
+      setTimeout(() => this.arrive(on, atMS, lanes), Math.max(0, atMS - performance.now()));
       return;
     }
-    const port = this.port();
+    const port = this.port(output);
     port?.send(on, atMS);
-    port?.send([0x7f + channel, s.note, 0], atMS + s.length * 1000);
+    port?.send([0x7f + channel, note, 0], atMS + s.length * 1000);
   }
 
   /** The simulated receiver: what it is sent, as it would show it. */
-  private arrive([status = 0, note = 0, velocity = 0]: number[], atMS: number) {
+  private arrive([status = 0, note = 0, velocity = 0]: number[], atMS: number, lanes: Lane[]) {
     const arrival: Arrival = {
       id: ++this.arrived,
       note,
       velocity,
-      name: this.lanes().find((l) => l.note === note)?.name ?? '',
+      name: lanes.find((l) => l.note === note)?.name ?? '',
       channel: (status & 0x0f) + 1,
       atMS,
     };

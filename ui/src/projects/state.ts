@@ -2,6 +2,7 @@
 // comes to another.
 import { create } from 'zustand';
 import {
+  ofPart,
   api,
   type Brought,
   type BringPatterns,
@@ -258,6 +259,7 @@ export async function pick(change: Partial<Pick<Projects, 'picked' | 'by'>>) {
       api.tryEdits({
         path: { project: here.id },
         body: {
+          ...ofPart(here),
           edits: [{ bringPatterns }],
           ...(get().heard === 'here' ? { sounding: { pattern: 'new', rate: player.rate } } : {}),
         },

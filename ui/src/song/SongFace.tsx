@@ -136,7 +136,10 @@ function Playhead({ project, view }: { project: Project; view: SongView }) {
 
 const closeNaming = () => useSong.setState({ naming: '' });
 
-export function SongFace({ project }: { project: Project }) {
+export function SongFace({ project: seen }: { project: Project }) {
+  const allPatterns = useBench((s) => s.allPatterns);
+  // with the patterns of all parts
+  const project = useMemo(() => ({ ...seen, patterns: allPatterns }), [seen, allPatterns]);
   const map = project.map;
   const lanes = useMemo(() => shownLanes(map), [map]);
   const lane = useBench((s) => s.lane);
@@ -154,7 +157,7 @@ export function SongFace({ project }: { project: Project }) {
     if (!canvas.current || !wrap.current || size.width === 0) return;
     drawSong(canvas.current, {
       project,
-      part: '',
+      part: project.part,
       lanes,
       rowH,
       view,
@@ -175,11 +178,20 @@ export function SongFace({ project }: { project: Project }) {
   return (
     <>
       <MapBar project={project} />
-      <SongTools project={project} />
+      <SongTools project={seen} />
       <Transport />
-      <div className="crown songcrown" ref={wrap}>
+      <div className="crown songcrown" ref={wrap} data-parts={Math.min(6, project.parts.length)}>
         <SectionRow project={project} view={view} width={size.width} />
-        <SongRow project={project} row="" view={view} width={size.width} height={42} />
+        {project.parts.map((part) => (
+          <SongRow
+            key={part.id}
+            project={project}
+            row={part.id}
+            view={view}
+            width={size.width}
+            height={project.parts.length > 1 ? 28 : 42}
+          />
+        ))}
       </div>
       <LaneHead />
       <div className="ruler" ref={ref}>
@@ -210,7 +222,7 @@ export function SongFace({ project }: { project: Project }) {
         <SongRow project={project} row={recordingsRow} view={view} width={size.width} height={36} />
         <div className="row" style={{ padding: '6px 14px', gap: 24, flexWrap: 'wrap' }}>
           <AtBar project={project} />
-          <Shapes project={project} />
+          <Shapes project={seen} />
         </div>
       </div>
       {section && (

@@ -6,6 +6,7 @@ import { hex, Poly } from '../lanes/marks';
 import { barOf, type SongView, xOf } from './draw';
 import {
   blockAt,
+  goToRow,
   layBlocks,
   layPattern,
   layRecording,
@@ -118,6 +119,7 @@ export function SongRow({
   const at = (clientX: number) => barOf(view, clientX - (box.current?.getBoundingClientRect().left ?? 0));
   const blocks = project.blocks.filter((b) => rowOf(b.value) === row);
   const last = barOf(view, width);
+  const part = project.parts.find((p) => p.id === row);
   const finish = () => {
     if (!drag) return;
     const b = project.blocks.find((x) => x.id === drag.id);
@@ -141,7 +143,7 @@ export function SongRow({
   return (
     <div
       ref={box}
-      className="songrow"
+      className={`songrow ${project.parts.length > 1 && project.part === row ? 'here' : ''}`}
       role="listbox"
       aria-label={row === recordingsRow ? 'Recordings in the song' : 'Blocks of the song'}
       data-row={row === recordingsRow ? 'recordings' : row || 'first'}
@@ -154,18 +156,18 @@ export function SongRow({
         if (!pattern && !recording) return;
         e.preventDefault();
         e.stopPropagation();
-        useSong.setState({ row: recording ? recordingsRow : row });
         if (pattern) layPattern(pattern, bar);
         else layRecording(recording, bar);
       }}
-      onDoubleClick={(e) => openBlock(blockAt(project, row, Math.floor(at(e.clientX))))}
+      onDoubleClick={(e) => void openBlock(blockAt(project, row, Math.floor(at(e.clientX))))}
       onPointerDown={(e) => {
         if (e.button !== 0) return;
         const place = at(e.clientX);
         const bar = Math.max(0, Math.floor(place));
         const b = blockAt(project, row, bar);
         if (!b) {
-          useSong.setState({ chosen: [], row, range: null });
+          useSong.setState({ chosen: [], range: null });
+          void goToRow(row);
           void seekBar(bar);
           return;
         }
@@ -180,7 +182,7 @@ export function SongRow({
           range: null,
           chosen: also ? [...new Set([...chosen, b.id])] : chosen.includes(b.id) ? chosen : [b.id],
         });
-        if (b.value.pattern) useBench.setState({ patternId: b.value.pattern });
+        void goToRow(row).then(() => b.value.pattern && useBench.setState({ patternId: b.value.pattern }));
         from.current = place;
         e.currentTarget.setPointerCapture(e.pointerId);
         setDrag({ id: b.id, grip, by: 0, copies: e.ctrlKey || e.metaKey });
@@ -198,6 +200,12 @@ export function SongRow({
         .map((b) => (
           <Block key={b.id} project={project} b={b} view={view} drag={drag} />
         ))}
+      {part && project.parts.length > 1 && (
+        <span className="partname lab">
+          {part.title}
+          {part.heard ? '' : ', not heard'}
+        </span>
+      )}
       {cursor >= 0 && (
         <div
           className="songcursor"

@@ -193,7 +193,7 @@ export function SongSide({ project }: { project: Project }) {
               size="small"
               data-id="open-block"
               title="Open it in Steps while the song plays on (O)"
-              onClick={() => openBlock(b)}
+              onClick={() => void openBlock(b)}
             >
               Open
             </Button>

@@ -9,9 +9,11 @@ import {
   layPattern,
   layRecording,
   nameSection,
+  goToRow,
   openBlock,
   recordingsRow,
   repeatChosen,
+  rowsOf,
   splitChosen,
   toggleLooped,
   useSong,
@@ -50,6 +52,17 @@ function chooseHere(): boolean {
   return true;
 }
 
+/** To the row above or below. */
+function stepRow(by: 1 | -1) {
+  const p = useBench.getState().project;
+  if (!p) return;
+  const rows = rowsOf(p);
+  const to = rows[rows.indexOf(useSong.getState().row) + by];
+  if (to === undefined) return;
+  useSong.setState({ chosen: [] });
+  void goToRow(to);
+}
+
 export function songKeys(e: KeyLike, view: SongView, width: number): boolean {
   const p = useBench.getState().project;
   const action = actionFor('song', e);
@@ -62,8 +75,8 @@ export function songKeys(e: KeyLike, view: SongView, width: number): boolean {
     'choose-right': () => go(1, true, view, width),
     home: () => go(-cursor, false, view, width),
     end: () => go(p.song.end - cursor, false, view, width),
-    up: () => useSong.setState({ row: row === recordingsRow ? '' : row, chosen: [] }),
-    down: () => useSong.setState({ row: recordingsRow, chosen: [] }),
+    up: () => stepRow(-1),
+    down: () => stepRow(1),
     lay: () => {
       if (useTrial.getState().now) keepTrial(false);
       else if (chooseHere()) return;
@@ -85,7 +98,7 @@ export function songKeys(e: KeyLike, view: SongView, width: number): boolean {
     mute: () => changeChosen((b) => ({ ...b, muted: !b.muted }), 'Mute a block'),
     fill: () => void tryBlock('fill'),
     vary: () => void tryBlock('vary'),
-    open: () => openBlock(p.blocks.find((b) => b.id === chosen[0]) ?? blockAt(p, row, cursor)),
+    open: () => void openBlock(p.blocks.find((b) => b.id === chosen[0]) ?? blockAt(p, row, cursor)),
     section: () => nameSection(''),
     loop: toggleLooped,
     nearer: () => zoom(1.5, view, width),

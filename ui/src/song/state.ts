@@ -1,7 +1,7 @@
 // What of the song is chosen and done: blocks, the cursor, what goes round, and the edits.
 import { create } from 'zustand';
 import type { SongBlock, BlockPut, Edit, Project, StoredBlock, StoredSection } from '../api/client';
-import { edit, play, refreshPass, say, stop, useBench } from '../app/state';
+import { choosePart, edit, play, refreshPass, say, stop, useBench } from '../app/state';
 import { player } from '../player/player';
 
 interface SongState {
@@ -52,7 +52,20 @@ export const chosenBlocks = (p: Project): StoredBlock[] =>
 export const sectionAt = (p: Project, bar: number): StoredSection | undefined =>
   p.song.sections.find(({ value: s }) => s.bar <= bar && bar < s.bar + s.bars);
 
-const project = () => useBench.getState().project;
+/** The project with the patterns of all its parts. */
+const project = () => {
+  const { project: p, allPatterns } = useBench.getState();
+  return p && { ...p, patterns: allPatterns };
+};
+
+/** The rows from above: the parts, then the recordings. */
+export const rowsOf = (p: Project) => [...p.parts.map((part) => part.id), recordingsRow];
+
+/** Goes to a row; the lanes shown are its part's. */
+export async function goToRow(row: string) {
+  set({ row });
+  if (row !== recordingsRow) await choosePart(row);
+}
 
 /** Makes an edit of the song. */
 export const editSong = (song: NonNullable<Edit['song']>) => edit([{ song }]);
@@ -70,7 +83,7 @@ export function layPattern(id: string, at = get().cursor) {
   const p = project();
   const pattern = p?.patterns.find((x) => x.id === id)?.value;
   if (!p || !pattern) return;
-  const part = get().row === recordingsRow ? '' : get().row;
+  const part = pattern.part ?? '';
   void layBlocks([{ block: { ...(part ? { part } : {}), pattern: id, bar: at, bars: pattern.bars } }]);
   set({ cursor: at + pattern.bars, row: part });
 }
@@ -213,10 +226,11 @@ export async function playSong(song: boolean) {
 }
 
 /** Opens the pattern of a block where it is edited, while the song plays on. */
-export function openBlock(b: StoredBlock | undefined, face: 'steps' | 'roll' = 'steps') {
+export async function openBlock(b: StoredBlock | undefined, face: 'steps' | 'roll' = 'steps') {
   if (!b?.value.pattern) return;
+  await choosePart(b.value.part ?? '');
   useBench.setState({ patternId: b.value.pattern, face, bar: 0, cell: 0, song: true });
-  void refreshPass();
+  await refreshPass();
 }
 
 // play and drop: each time through what plays it is laid, and the cursor goes on

@@ -1,6 +1,6 @@
 // A fill or a variation of a block, heard before it is kept.
 import { create } from 'zustand';
-import { api } from '../api/client';
+import { api, ofPart } from '../api/client';
 import { edit, explain, play, say, takePassInstead, useBench } from '../app/state';
 import { Latest } from '../model/latest';
 import { player } from '../player/player';
@@ -38,6 +38,7 @@ export async function tryBlock(what: What, another = false) {
       api.tryEdits({
         path: { project: project.id },
         body: {
+          ...ofPart(project),
           edits: [{ block: { id, seed: chosen, ...(what === 'fill' ? { fill: true } : { vary: true }) } }],
           sounding: { pattern: 'new', rate: player.rate },
         },

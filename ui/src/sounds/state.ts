@@ -1,6 +1,7 @@
 // What the Sounds face shows and what is tried in it before it is kept.
 import { create } from 'zustand';
 import {
+  ofPart,
   api,
   type Edit,
   type KitChange,
@@ -197,6 +198,7 @@ async function soundWith(tried: Edit): Promise<TryReply | null> {
       api.tryEdits({
         path: { project: s.project.id },
         body: {
+          ...ofPart(s.project),
           edits: [tried],
           table: player.rate,
           ...(s.patternId ? { sounding: { pattern: s.patternId, rate: player.rate } } : {}),

@@ -1,0 +1,300 @@
+package project
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"hexachord/core/drummap"
+	"hexachord/core/kit"
+	"hexachord/core/music"
+	"hexachord/core/pattern"
+)
+
+// MaxParts is how many parts a project can have beside its first.
+const MaxParts = 31
+
+// PartFacts are what a part is called, and whether it is heard.
+type PartFacts struct {
+	Name  string `json:"name,omitempty" maxLength:"200"` // "" is its kit's
+	Color string `json:"color,omitempty" maxLength:"9"`
+	Muted bool   `json:"muted,omitempty"`
+	Solo  bool   `json:"solo,omitempty"`
+}
+
+// Part is an instrument of the project beside its first: a kit with its map, or a MIDI output with a map.
+type Part struct {
+	PartFacts
+	Kit       kit.Kit     `json:"kit"`
+	Map       drummap.Map `json:"map"`
+	Output    Output      `json:"output"`
+	LaneMuted []int       `json:"laneMuted"` // notes of its muted lanes
+	LaneSolo  []int       `json:"laneSolo"`
+}
+
+// Check reports what cannot be played.
+func (p Part) Check() error {
+	s := NewSettings()
+	s.Muted, s.Solo, s.Output = p.LaneMuted, p.LaneSolo, p.Output
+	if len(p.Name) > 200 || len(p.Color) > 9 {
+		return fmt.Errorf("%w: a part's name has up to 200 letters", ErrSettings)
+	}
+	return errors.Join(p.Kit.Check(), p.Map.Check(), s.Check())
+}
+
+// firstPart is what a project has of its first part.
+type firstPart struct {
+	settings Settings
+	kit      kit.Kit
+	lanes    drummap.Map
+}
+
+// In is the project as it is seen from one of its parts: kit, map, the lanes' mutes and the output are that part's. A part that is not
+// there is the first.
+func (p Project) In(part string) Project {
+	p.Part, p.Settings, p.Kit, p.Map = "", p.first.settings, p.first.kit, p.first.lanes
+	if part == "" {
+		return p
+	}
+	if own, err := find(p.Parts, part, "the part"); err == nil {
+		p.Part, p.Kit, p.Map = part, own.Kit, own.Map
+		p.Settings.Muted, p.Settings.Solo, p.Settings.Output, p.Settings.First = own.LaneMuted, own.LaneSolo, own.Output, &own.PartFacts
+	}
+	return p
+}
+
+// Facts are those of the part the project is seen from.
+func (p Project) Facts() PartFacts {
+	if p.Settings.First == nil {
+		return PartFacts{}
+	}
+	return *p.Settings.First
+}
+
+// PartIDs are the parts in their order; "" is the first.
+func (p Project) PartIDs() []string {
+	ids := []string{""}
+	for _, s := range p.Parts {
+		ids = append(ids, s.ID)
+	}
+	return ids
+}
+
+// MapOf is the map of a part.
+func (p Project) MapOf(part string) drummap.Map { return p.In(part).Map }
+
+// Heard reports whether a part is heard beside the others.
+func (p Project) Heard(part string) bool {
+	own := p.In(part).Facts()
+	solo := p.In("").Facts().Solo
+	for _, s := range p.Parts {
+		solo = solo || s.Value.Solo
+	}
+	return !own.Muted && (!solo || own.Solo)
+}
+
+// own reports whether a pattern belongs to the part the project is seen from.
+func (p Project) own(pt pattern.Pattern) bool { return pt.Part == p.Part }
+
+// focus turns the draft to a part.
+func (d *Draft) focus(part string) error {
+	if part != "" && !slices.Contains(d.PartIDs(), part) {
+		return fmt.Errorf("the part: %w", ErrNotFound)
+	}
+	d.Project = d.In(part)
+	return nil
+}
+
+// putPart changes the part the draft is turned to.
+func (d *Draft) putPart(change func(p *Part)) error {
+	part, err := find(d.Parts, d.Part, "the part")
+	if err != nil {
+		return err
+	}
+	change(&part)
+	return d.put(KindPart, d.Part, part)
+}
+
+// InPart is a step that is done in one of the parts.
+type InPart struct {
+	Part string
+	Step
+}
+
+func (e InPart) Apply(d *Draft) (string, error) {
+	was := d.Part
+	if err := d.focus(e.Part); err != nil {
+		return "", err
+	}
+	label, err := e.Step.Apply(d)
+	d.Project = d.In(was)
+	return label, err
+}
+
+// Scope is the step's, its kit, map and lanes being the part's.
+func (e InPart) Scope(p Project) Scope {
+	s := e.Step.Scope(p.In(e.Part))
+	if e.Part == "" {
+		return s
+	}
+	own := Key{KindPart, e.Part}
+	keys := []Key{own}
+	for _, k := range s.Keys {
+		if k.Kind != KindMap && k.Kind != KindKit {
+			keys = append(keys, k)
+		}
+	}
+	s.Keys, s.Pads = keys, nil
+	return s
+}
+
+// AddPart adds a part after the others: a copy of another, or one that plays to a MIDI output.
+type AddPart struct {
+	Name   string  `json:"name,omitempty" maxLength:"200"`
+	CopyOf *string `json:"copyOf,omitempty" maxLength:"64"` // ID of the part whose kit and map it begins with, "" the first; left out: the lanes of a full set, no sounds
+	Output *Output `json:"output,omitempty"`
+	// Patterns also copies the patterns of that part.
+	Patterns bool `json:"patterns,omitempty"`
+}
+
+func (e *AddPart) Apply(d *Draft) (string, error) {
+	if len(d.Parts) >= MaxParts {
+		return "", fmt.Errorf("%w: a project has %d parts at most", ErrInput, MaxParts+1)
+	}
+	part := Part{PartFacts: PartFacts{Name: e.Name}, Kit: kit.Kit{Name: EmptyKit, Pads: []kit.Pad{}}, Map: drummap.FullSet(), Output: NewSettings().Output,
+		LaneMuted: []int{}, LaneSolo: []int{}}
+	if e.CopyOf != nil {
+		from := d.In(*e.CopyOf)
+		part.Kit, part.Map, part.Output = from.Kit, from.Map, from.Settings.Output
+	}
+	if e.Output != nil {
+		part.Output = *e.Output
+	}
+	id := d.World.NewID()
+	if err := d.put(KindPart, id, part); err != nil {
+		return "", err
+	}
+	copied := 0
+	if e.Patterns && e.CopyOf != nil {
+		for _, pt := range slices.Clone(d.Patterns) {
+			if pt.Value.Part != *e.CopyOf {
+				continue
+			}
+			copied++
+			own := pt.Value
+			own.Link, own.Part = "", id
+			if err := d.put(KindPattern, d.World.NewID(), own); err != nil {
+				return "", err
+			}
+		}
+	}
+	if copied == 0 { // a part has something to be shown
+		first := pattern.Pattern{Name: FirstPattern, Bars: 2, Meter: music.CommonTime, Grid: music.Sixteenths, Hits: []pattern.Hit{}, Part: id}
+		if err := d.put(KindPattern, d.World.NewID(), first); err != nil {
+			return "", err
+		}
+	}
+	d.Result.ID = id
+	return "Add the part " + d.In(id).PartName(), nil
+}
+
+// PartName is what the part that the project is seen from is called.
+func (p Project) PartName() string {
+	if n := p.Facts().Name; n != "" {
+		return n
+	}
+	if p.Settings.Output.To == "midi" {
+		return "MIDI, " + p.Map.Name
+	}
+	return p.Kit.Name
+}
+
+func (e *AddPart) Scope(Project) Scope {
+	return Scope{Kinds: []Kind{KindPart, KindKit, KindMap, KindPattern}}
+}
+
+// PartEdit names, mutes or takes out a part; "" is the first.
+type PartEdit struct {
+	ID     string  `json:"id" maxLength:"64"`
+	Name   *string `json:"name,omitempty" maxLength:"200"`
+	Color  *string `json:"color,omitempty" maxLength:"9"`
+	Muted  *bool   `json:"muted,omitempty"`
+	Solo   *bool   `json:"solo,omitempty"`
+	Remove bool    `json:"remove,omitempty"` // with its patterns and blocks
+}
+
+func (e *PartEdit) Apply(d *Draft) (string, error) {
+	if e.ID != "" && !slices.Contains(d.PartIDs(), e.ID) {
+		return "", fmt.Errorf("the part: %w", ErrNotFound)
+	}
+	name := d.In(e.ID).PartName()
+	if e.Remove {
+		return "Remove the part " + name, d.removePart(e.ID)
+	}
+	facts := d.In(e.ID).Facts()
+	label := "Part " + name
+	for _, to := range []struct {
+		from *bool
+		to   *bool
+		word string
+	}{{e.Muted, &facts.Muted, "mute"}, {e.Solo, &facts.Solo, "solo"}} {
+		if to.from != nil {
+			*to.to = *to.from
+			label += ": " + to.word
+			if !*to.from {
+				label += " off"
+			}
+		}
+	}
+	if e.Name != nil {
+		facts.Name = *e.Name
+		label = "Call a part " + *e.Name
+	}
+	if e.Color != nil {
+		facts.Color = *e.Color
+	}
+	if e.ID == "" {
+		s := d.first.settings
+		s.First = &facts
+		return label, d.put(KindSettings, only, s)
+	}
+	part, err := find(d.Parts, e.ID, "the part")
+	if err != nil {
+		return "", err
+	}
+	part.PartFacts = facts
+	return label, d.put(KindPart, e.ID, part)
+}
+
+// removePart takes a part out with all that is its own.
+func (d *Draft) removePart(id string) error {
+	if id == "" {
+		return fmt.Errorf("%w: the first part stays; take another kit for it instead", ErrInput)
+	}
+	for _, b := range slices.Clone(d.Blocks) {
+		if b.Value.Part == id {
+			if err := d.Remove(KindBlock, b.ID); err != nil {
+				return err
+			}
+		}
+	}
+	for _, pt := range slices.Clone(d.Patterns) {
+		if pt.Value.Part == id {
+			if _, err := (&RemovePattern{ID: pt.ID}).Apply(d); err != nil {
+				return err
+			}
+		}
+	}
+	return d.Remove(KindPart, id)
+}
+
+func (e *PartEdit) Scope(Project) Scope {
+	s := Scope{Keys: []Key{{KindPart, e.ID}}}
+	if e.ID == "" {
+		s = Scope{Settings: []string{"first"}}
+	}
+	if e.Remove {
+		s.Kinds = []Kind{KindBlock, KindPattern, KindPass, KindPart}
+	}
+	return s
+}
