@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -90,8 +91,10 @@ func TestABarBecomesASong(t *testing.T) {
 	w.key("3")
 	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{recorded}))
 	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
-	w.saved()
-	w.key("5")
+	for range 20 { // the reply to the recording shows Break once more
+		w.key("5")
+		time.Sleep(200 * time.Millisecond)
+	}
 	w.until("Song", `document.querySelector('[data-id="song-stage"]')!==null`)
 	before := b.song(id)
 	blocks := func(n int) {
@@ -194,5 +197,83 @@ func TestABarBecomesASong(t *testing.T) {
 	}
 	if got := b.song(id).words(); got != made.words() || got != want {
 		t.Errorf("done again after a restart: %s", got)
+	}
+}
+
+// A second part on the MIDI receiver with a map of its own: its pattern plays beside the first part's, and both lie in the song; what is done
+// in it leaves the first part as it is, undo takes it away again, and another window follows.
+func TestASecondPartPlaysToMIDI(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.firstProject()
+	w, other := browse(t, b.address), browse(t, b.address)
+	for _, x := range []window{w, other} {
+		x.until("something to play", `hexachordPlayer.ready`)
+	}
+	lanes := eval[int](w, `document.querySelectorAll('.lane').length`)
+	w.click(`[data-id="part-menu"]`)
+	w.until("its list", `document.querySelector('.ant-dropdown-menu-item')!==null`)
+	_ = eval[bool](w, `([...document.querySelectorAll('.ant-dropdown-menu-item')].find(e=>e.textContent.includes('MIDI output')).click(),true)`)
+	w.until("the second part", `document.querySelector('[data-id="part-menu"]').textContent==='2 of 2'`)
+	other.until("the other window has it", `document.querySelector('[data-id="part-menu"]').textContent==='1 of 2'`)
+	var p struct {
+		Parts []struct {
+			ID    string
+			Title string
+			Lanes []struct{ Note int }
+		}
+		songView
+	}
+	b.getJSON("api/v1/projects/"+id, &p)
+	if len(p.Parts) != 2 || p.Parts[1].Title != "MIDI" || len(p.Parts[0].Lanes) != lanes {
+		t.Fatalf("parts: %+v", p.Parts)
+	}
+	// a hit in its pattern reaches the receiver while the first part's pattern plays, too
+	first := p.Patterns[0]
+	own := p.Patterns[len(p.Patterns)-1]
+	if own.Value.Part != p.Parts[1].ID {
+		t.Fatalf("the last pattern belongs to %q", own.Value.Part)
+	}
+	w.do(chromedp.KeyEvent(kb.Tab))
+	b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": p.Revision, "part": p.Parts[1].ID, "edits": []any{map[string]any{"pattern": map[string]any{"id": own.ID,
+		"edit": map[string]any{"hits": map[string]any{"put": []pattern.Hit{{Note: 38, Tick: 960, Velocity: 77}}}}}}}}, nil)
+	w.until("it is shown", `document.querySelectorAll('[data-hit]').length===1`)
+	w.key(" ")
+	w.until("both sound", `hexachordPlayer.last?.playing&&hexachordPlayer.pass.cues.some(c=>c.note>=128)&&hexachordPlayer.pass.strokes.some(s=>s.note===38&&s.velocity===77)`)
+	w.key(" ")
+	var beside struct{ Pass play.Pass }
+	b.getJSON(fmt.Sprintf("api/v1/projects/%s/patterns/%s/pass?rate=48000&with=%s", id, first.ID, own.ID), &beside)
+	found := 0
+	for _, s := range beside.Pass.Strokes {
+		if s.Note == 2*play.NotesAPart+38 {
+			found++
+		}
+	}
+	if found != 1 { // its two bars beside one: once
+		t.Errorf("beside the first part's pattern it strikes %d times", found)
+	}
+	for _, c := range beside.Pass.Cues {
+		if c.Note >= 2*play.NotesAPart {
+			t.Errorf("a part that plays to MIDI sounds a kit: %+v", c)
+		}
+	}
+	// in the song
+	w.key("5")
+	w.until("two rows", `document.querySelectorAll('.songcrown .songrow').length===2`)
+	w.do(chromedp.KeyEvent(kb.ArrowDown))
+	w.do(chromedp.KeyEvent(kb.Enter))
+	w.until("laid in its row", fmt.Sprintf(`document.querySelectorAll('[data-row=%q] [data-block]').length===1`, p.Parts[1].ID))
+	w.saved()
+	var sounds struct{ Pass play.Pass }
+	b.getJSON(fmt.Sprintf("api/v1/projects/%s/song/pass?rate=48000&toBar=4", id), &sounds)
+	if n := len(sounds.Pass.Strokes); n != 1 || sounds.Pass.Strokes[0].Note != play.SongNote(1, 38) || len(sounds.Pass.Cues) != 0 {
+		t.Errorf("the song sends %+v and sounds %d cues", sounds.Pass.Strokes, len(sounds.Pass.Cues))
+	}
+	for range 3 {
+		w.key("z", chromedp.ModifierCtrl)
+		w.saved()
+	}
+	w.until("one part again", `document.querySelector('[data-id="part-menu"]').textContent==='+ part'`)
+	if now := b.song(id); len(now.Patterns) != len(p.Patterns)-1 || len(now.Blocks) != 0 {
+		t.Errorf("%d patterns and %d blocks are left", len(now.Patterns), len(now.Blocks))
 	}
 }

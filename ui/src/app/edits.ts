@@ -60,7 +60,10 @@ function show(all: Project) {
   const project = own
     ? { ...all, patterns: all.patterns.filter((p) => (p.value.part ?? '') === all.part) }
     : all;
-  const patternId = had(project.patterns, s.patternId) ? s.patternId : (project.patterns[0]?.id ?? '');
+  const patternId =
+    [s.patternId, s.shownOf[all.part] ?? ''].find((id) => had(project.patterns, id)) ??
+    project.patterns[0]?.id ??
+    '';
   const recordingId = had(project.recordings, s.recordingId)
     ? s.recordingId
     : (project.recordings[0]?.id ?? '');
@@ -260,8 +263,7 @@ function look(was: Project) {
 export async function choosePart(part: string) {
   const p = get().project;
   if (!p || p.part === part) return;
-  const shownOf = { ...get().shownOf, [p.part]: get().patternId };
-  set({ shownOf, patternId: shownOf[part] ?? '' });
+  set({ shownOf: { ...get().shownOf, [p.part]: get().patternId } });
   await queue.idle();
   queue.open(await api.getProject({ path: { project: p.id }, query: part === '' ? {} : { part } }));
   await refreshKit(true);
