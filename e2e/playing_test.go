@@ -283,7 +283,6 @@ func TestScreensOfPlayingIn(t *testing.T) {
 	w.until("two bars", `document.querySelector('[data-id="bar"]').textContent==='Bars 1, 2 of 2'`)
 	w.key(" ")
 	w.until("it plays", `hexachordPlayer.last?.atS>1.2`)
-	w.shoot("steps-wide")
 	if over := eval[int](w, `Math.max(0,...[...document.querySelectorAll('.tools')].map(e=>e.scrollWidth-e.clientWidth))`); over > 0 {
 		t.Errorf("at 1920 the tools are %d px too wide", over)
 	}

@@ -101,6 +101,15 @@ func TestScreens(t *testing.T) {
 	see("groove")
 	w.key(kb.Escape)
 	w.until("shut", `document.querySelector('[data-id="take-groove"]')===null`)
+	b.laySong()
+	w.key("5")
+	w.until("the song", `document.querySelectorAll('.songcrown .songrow').length===2&&document.querySelectorAll('[data-block]').length>8`)
+	w.do(chromedp.KeyEvent(kb.Enter))
+	see("song")
+	for range 3 {
+		w.key("z", chromedp.ModifierCtrl)
+		w.saved()
+	}
 	w.until("the shelf is filled", `fetch('/api/v1/samples?folder=weigh%20house').then(r=>r.json()).then(r=>r.total>50)`)
 	w.key("4")
 	w.do(chromedp.MouseClickXY(100, 514))

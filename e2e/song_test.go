@@ -3,6 +3,7 @@ package e2e
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -13,10 +14,13 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/song"
 	"hexachord/demo"
+	"hexachord/format/smf"
+	"hexachord/format/wav"
 )
 
 // songView is a project's song as the window has it.
@@ -177,6 +181,12 @@ func TestABarBecomesASong(t *testing.T) {
 	}
 	w.key(" ")
 	var sounds struct{ Pass play.Pass }
+	if f, err := smf.Decode(b.get("api/v1/projects/" + id + "/song/midi")); err != nil || len(f.Tracks) < 8 || f.EndsAt != 24*3840 {
+		t.Errorf("the song's MIDI file: %v", err)
+	}
+	if a, _, err := wav.Decode(b.get("api/v1/projects/" + id + "/song/wav?rate=44100&bits=16&fromBar=8&toBar=10&tail=cut")); err != nil || math.Abs(a.Seconds()-2*4*60.0/92) > 0.01 || a.Peak() < 0.1 {
+		t.Errorf("two bars of the song, bounced: %v", err)
+	}
 	b.getJSON(fmt.Sprintf("api/v1/projects/%s/song/pass?rate=48000&toBar=24", id), &sounds)
 	if want := 16.0 * 4 * 60 / 92; len(sounds.Pass.Strokes) < 400 || sounds.Pass.LengthS < want {
 		t.Errorf("the song sounds %d strokes in %.1f s", len(sounds.Pass.Strokes), sounds.Pass.LengthS)
@@ -276,4 +286,93 @@ func TestASecondPartPlaysToMIDI(t *testing.T) {
 	if now := b.song(id); len(now.Patterns) != len(p.Patterns)-1 || len(now.Blocks) != 0 {
 		t.Errorf("%d patterns and %d blocks are left", len(now.Patterns), len(now.Blocks))
 	}
+}
+
+// A MIDI file becomes a song once one has seen what it comes to; the bars of a recording become patterns of their own, those alike one, with
+// sections proposed.
+func TestASongIsLaidFromFiles(t *testing.T) {
+	dir := t.TempDir()
+	file, _, err := demo.DeckBreak()
+	if err != nil {
+		t.Fatal(err)
+	}
+	recorded, whole := filepath.Join(dir, "deck-break.wav"), filepath.Join(dir, "whole.mid")
+	f := smf.File{PPQ: 960, Meter: music.CommonTime, Tempi: []smf.TempoChange{{BPM: 110}}, EndsAt: 6 * 3840, Tracks: []smf.Track{{Name: "d"}}}
+	for bar := range 6 {
+		f.Tracks[0].Notes = append(f.Tracks[0].Notes, smf.Note{Tick: bar * 3840, Length: 9, Channel: 10, Key: 36, Velocity: 100})
+	}
+	f.Tracks[0].Notes = append(f.Tracks[0].Notes, smf.Note{Tick: 5*3840 + 960, Length: 9, Channel: 10, Key: 38, Velocity: 100})
+	for path, data := range map[string][]byte{recorded: file.Data, whole: smf.Encode(f)} {
+		if err := os.WriteFile(path, data, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	b := start(t, t.TempDir())
+	id := b.firstProject()
+	w := browse(t, b.address)
+	w.until("something to play", `hexachordPlayer.ready`)
+	w.key("5")
+	w.until("Song", `document.querySelector('[data-id="song-stage"]')!==null`)
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="song-file"]`), []string{whole}))
+	w.until("what it comes to", `document.querySelector('.ant-modal-confirm')?.textContent.includes('6 bars with 7 hits become 2 patterns')`)
+	if s := b.song(id); len(s.Blocks) != 0 {
+		t.Error("it was laid before it was agreed to")
+	}
+	_ = eval[bool](w, `([...document.querySelectorAll('.ant-modal-confirm button')].find(b=>b.textContent==='Lay it').click(),true)`)
+	w.until("it is laid", `document.querySelectorAll('[data-row="first"] [data-block]').length===2`)
+	w.saved()
+	if got := b.song(id).words(); !strings.HasPrefix(got, "whole 1 1-5, whole 2 6-6, [section 1 1-") {
+		t.Errorf("laid: %s", got)
+	}
+	w.key("3")
+	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{recorded}))
+	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
+	var p struct {
+		Revision   int64
+		Recordings []struct {
+			ID    string
+			Heard struct{ Bars int }
+		}
+	}
+	b.getJSON("api/v1/projects/"+id, &p)
+	b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": p.Revision, "edits": []any{map[string]any{"layHeard": map[string]any{"recording": p.Recordings[0].ID, "bar": 8, "along": true}}}}, nil)
+	after := b.song(id)
+	bars := 0
+	for _, x := range after.Blocks {
+		if x.Value.Pattern != "" && x.Value.Bar >= 8 {
+			bars += x.Value.Bars
+		}
+	}
+	if bars != p.Recordings[0].Heard.Bars || !strings.Contains(after.words(), fmt.Sprintf("recording 9-%d", 8+bars)) {
+		t.Errorf("of %d bars %d are laid: %s", p.Recordings[0].Heard.Bars, bars, after.words())
+	}
+}
+
+// laySong lays a song of two parts on the first project, its recording under bars 9 to 12, in three steps of the history.
+func (b *bench) laySong() {
+	b.t.Helper()
+	id := b.firstProject()
+	edit := func(part string, edits ...any) (s songView) {
+		s = b.song(id)
+		b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": s.Revision, "part": part, "edits": edits}, nil)
+		return b.song(id)
+	}
+	s := b.song(id)
+	first, second := s.Patterns[0].ID, s.Patterns[1].ID
+	var p struct{ Recordings []struct{ ID string } }
+	b.getJSON("api/v1/projects/"+id, &p)
+	edit("", map[string]any{"layShape": map[string]any{"shape": "verse and chorus", "patterns": []string{first, second}}})
+	s = edit("", map[string]any{"addPart": map[string]any{"name": "Weigh House", "copyOf": "", "patterns": true}})
+	own := s.Patterns[len(s.Patterns)-1]
+	for _, p := range s.Patterns {
+		if p.Value.Part != "" && p.Value.Name == "night ferry" {
+			own = p
+		}
+	}
+	var put []any
+	for _, at := range [][2]int{{12, 8}, {28, 8}} {
+		put = append(put, map[string]any{"block": song.Block{Part: own.Value.Part, Pattern: own.ID, Bar: at[0], Bars: at[1], LeftOut: []int{36, 42}}})
+	}
+	put = append(put, map[string]any{"block": song.Block{Recording: p.Recordings[0].ID, Bar: 8, Bars: 4, FadeOutS: 1}})
+	edit("", map[string]any{"song": map[string]any{"put": put}})
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"hexachord/core/play"
+	"hexachord/service"
 )
 
 type (
@@ -22,6 +23,12 @@ type (
 		FromS    float64   `json:"from"` // what leads into the first bar of the song is before it
 		ToS      float64   `json:"to"`
 		Pass     play.Pass `json:"pass"` // as long as the song
+	}
+	songImport struct {
+		ProjectPath
+		oneFile
+		Revision int64 `query:"revision" required:"true" json:"-" minimum:"0" maximum:"9007199254740991"`
+		Bar      int   `query:"bar" json:"-" minimum:"0" maximum:"1999"`
 	}
 	songBounce struct {
 		ProjectPath
@@ -58,6 +65,23 @@ func (s *Server) addSongRoutes(api *echo.Group) {
 			}
 			reply.Pass = pass.Between(reply.FromS, reply.ToS)
 			return reply, nil
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/song/plan", "planSongMIDI", "What importing a MIDI file (multipart field “file”) as a song would come to; nothing is kept",
+		func(c *echo.Context, r songImport) (service.SongPlan, error) {
+			name, data, err := s.upload(c)
+			if err != nil {
+				return service.SongPlan{}, err
+			}
+			return s.bench.PlanSongMIDI(r.Project, name, data, r.Bar)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/song/midi", "importSongMIDI", "Import a MIDI file (multipart field “file”) as a song: equal bars become one pattern, its instruments parts",
+		func(c *echo.Context, r songImport) (Changed, error) {
+			name, data, err := s.upload(c)
+			if err != nil {
+				return Changed{}, err
+			}
+			done, results, err := s.bench.ImportSongMIDI(r.Project, r.Revision, name, data, r.Bar)
+			return s.changed(RevisionOf{ProjectPath: r.ProjectPath, Revision: r.Revision}, done, results, err)
 		})
 	handleBlob(s, api, "/projects/:project/song/midi", "getSongMIDI", "The song as a Standard MIDI File", "audio/midi",
 		func(_ *echo.Context, r ProjectPath) (blob, error) {

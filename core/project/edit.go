@@ -36,6 +36,7 @@ type Edit struct {
 	Section       *SectionEdit   `json:"section,omitempty"`
 	AddPart       *AddPart       `json:"addPart,omitempty"`
 	Part          *PartEdit      `json:"part,omitempty"`
+	LayHeard      *LayHeard      `json:"layHeard,omitempty"`
 	LayShape      *LayShape      `json:"layShape,omitempty"`
 	Perform       *Perform       `json:"perform,omitempty"`
 }

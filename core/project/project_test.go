@@ -200,6 +200,7 @@ func edits(s State) []Edit {
 		{Part: &PartEdit{ID: s.Parts[0].ID, Muted: &yes, Name: &name}},
 		{Part: &PartEdit{Solo: &yes}},
 		{Part: &PartEdit{ID: s.Parts[0].ID, Remove: true}},
+		{LayHeard: &LayHeard{Recording: rid, Bar: 1, Along: true}},
 		{LayShape: &LayShape{Shape: "verse and chorus", Patterns: []string{pid, s.Patterns[1].ID}, Bar: 2}},
 		{Perform: &Perform{Pattern: pid, Bar: 1, Bars: 7, Amount: 60, FillEvery: 4, Seed: 3}},
 	}

@@ -185,6 +185,7 @@ function change(
     },
     foreseen,
     async (c) => {
+      if (c.part !== (get().project?.part ?? '')) await reload();
       await then?.(c);
       await soundAfter(c, sounding);
     },
@@ -375,6 +376,16 @@ export function chooseFace(face: Face) {
   // Break sounds a recording; all others sound the pattern, which plays on
   void refreshPass(before !== 'break' && face !== 'break').catch((e: unknown) => say(explain(e)));
 }
+
+/** Imports a MIDI file as a song, from a bar on. */
+export const importSong = (file: File, bar: number) =>
+  change((known) =>
+    api.importSongMidi({
+      path: { project: known.id },
+      query: { revision: known.revision, bar },
+      body: { file },
+    }),
+  );
 
 export const importMIDI = (file: File) =>
   change(

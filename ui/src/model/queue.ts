@@ -49,6 +49,7 @@ export class EditQueue {
   take(c: Changed): boolean {
     const { base } = this;
     if (!base || c.revision <= base.revision) return true;
+    if (c.part !== base.part) return true; // told as another part sees it: who asked loads anew
     if (c.from > base.revision) return false;
     this.base = patched(base, c);
     this.show();

@@ -1,7 +1,8 @@
 // What may be laid on the song, and how it is played.
-import { Button, Dropdown, Segmented } from 'antd';
-import { addresses, type Project } from '../api/client';
-import { useBench } from '../app/state';
+import { App, Button, Dropdown, Segmented } from 'antd';
+import { addresses, api, type Project } from '../api/client';
+import { midiFiles, useFiles } from '../app/PickFile';
+import { edit, explain, importSong, say, useBench } from '../app/state';
 import { layPattern, layRecording, nameSection, playSong, toggleLooped, useSong } from './state';
 
 const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, '0')}`;
@@ -10,6 +11,35 @@ export function SongTools({ project }: { project: Project }) {
   const song = useBench((s) => s.song);
   const looped = useSong((s) => s.looped);
   const dropping = useSong((s) => s.dropping);
+  const cursor = useSong((s) => s.cursor);
+  const { modal } = App.useApp();
+  const files = useFiles({
+    accept: midiFiles,
+    id: 'song-file',
+    take: async ([file]) => {
+      if (!file) return;
+      try {
+        const plan = await api.planSongMidi({
+          path: { project: project.id },
+          query: { revision: project.revision, bar: cursor },
+          body: { file },
+        });
+        modal.confirm({
+          title: `Lay ${plan.name} from bar ${cursor + 1} on?`,
+          content: `${plan.bars} bars with ${plan.hits} hits become ${plan.patterns} patterns: equal bars share one. ${
+            plan.instruments.length > 1
+              ? `${plan.instruments.length} instruments: ${plan.instruments.slice(1).join(', ')} become parts that play to MIDI. `
+              : ''
+          }${plan.takesTempo ? 'Its tempi and meters become the song’s.' : 'The song keeps its tempi and meters.'}`,
+          okText: 'Lay it',
+          cancelText: 'Put back',
+          onOk: () => importSong(file, cursor),
+        });
+      } catch (e) {
+        say(explain(e));
+      }
+    },
+  });
   const { bars } = project.song;
   // blocks that are on their way count already
   const end = Math.max(project.song.end, ...project.blocks.map((b) => b.value.bar + b.value.bars));
@@ -54,20 +84,38 @@ export function SongTools({ project }: { project: Project }) {
         </Dropdown>
       )}
       {project.recordings.slice(0, 2).map((r) => (
-        <Button
+        <Dropdown
           key={r.id}
-          size="small"
-          draggable
-          data-lay-recording={r.id}
-          title={`${r.name}: drag it under its bars, or press to lay it at the cursor`}
-          onDragStart={(e) => e.dataTransfer.setData('text/x-recording', r.id)}
-          onClick={() => layRecording(r.id)}
+          trigger={['contextMenu']}
+          menu={{
+            items: [
+              { key: 'along', label: `It runs along from bar ${cursor + 1} on` },
+              { key: 'bars', label: 'Its bars as patterns: those alike share one, sections are proposed' },
+              { key: 'both', label: 'Both' },
+            ],
+            onClick: ({ key }) => {
+              if (key === 'along') layRecording(r.id);
+              else
+                void edit([
+                  { layHeard: { recording: r.id, bar: cursor, ...(key === 'both' ? { along: true } : {}) } },
+                ]);
+            },
+          }}
         >
-          ∿{' '}
-          <span className="ellipsis" style={{ maxWidth: 110 }}>
-            {r.name}
-          </span>
-        </Button>
+          <Button
+            size="small"
+            draggable
+            data-lay-recording={r.id}
+            title={`${r.name}: drag it under its bars, or press to lay it at the cursor; right click lays its bars as patterns`}
+            onDragStart={(e) => e.dataTransfer.setData('text/x-recording', r.id)}
+            onClick={() => layRecording(r.id)}
+          >
+            ∿{' '}
+            <span className="ellipsis" style={{ maxWidth: 110 }}>
+              {r.name}
+            </span>
+          </Button>
+        </Dropdown>
       ))}
       <Button
         size="small"
@@ -102,18 +150,20 @@ export function SongTools({ project }: { project: Project }) {
       </b>
       <Dropdown
         trigger={['click']}
-        disabled={end === 0}
         menu={{
+          onClick: ({ key }) => key === 'import' && files.open(),
           items: [
+            { key: 'import', label: `Import a MIDI file from bar ${cursor + 1} on…` },
             { key: 'midi', label: <a href={addresses.songMIDI(project.id)}>MIDI file, a track a lane</a> },
             { key: 'wav', label: <a href={addresses.songWAV(project.id)}>WAV of the song, 24-bit</a> },
           ],
         }}
       >
         <Button size="small" data-id="song-export">
-          Export
+          Files…
         </Button>
       </Dropdown>
+      {files.input}
     </div>
   );
 }
