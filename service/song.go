@@ -70,6 +70,11 @@ func (b *Bench) compileSong(p project.Project, rate int) (play.Pass, error) {
 		}
 		blocks = append(blocks, play.SongBlock{Pattern: pt, Feel: f, Table: tables[block.Part], Part: numbers[block.Part], FromTick: from, ToTick: to,
 			Trimmed: block.FromBar % pt.Bars * pt.Meter.BarTicks(), LeftOut: block.LeftOut})
+		for _, id := range p.LayersOf(block.Part) {
+			layer := blocks[len(blocks)-1]
+			layer.Pattern, layer.Table, layer.Part, layer.LeftOut = p.Layered(pt, block.LeftOut, id), tables[id], numbers[id], nil
+			blocks = append(blocks, layer)
+		}
 	}
 	pass := play.Song(clock, blocks, sounds, clock.Tick(p.SongEnd()))
 	return pass, b.remember(pass.Tuned...)
@@ -100,6 +105,14 @@ func (b *Bench) together(p project.Project, pass play.Pass, pt pattern.Pattern, 
 				}
 			}
 			blocks = append(blocks, block)
+		}
+		if slices.Contains(p.LayersOf(pt.Part), id) && p.Heard(id) {
+			t, err := b.partTable(of, rate)
+			if err != nil {
+				return pass, err
+			}
+			layered := p.Layered(pt, nil, id)
+			blocks = append(blocks, play.SongBlock{Pattern: layered, Feel: p.FeelOf(pt), Table: t, Part: n + 1, ToTick: pt.LengthTicks()})
 		}
 	}
 	if len(blocks) == 0 {

@@ -25,11 +25,13 @@ type PartFacts struct {
 // Part is an instrument of the project beside its first: a kit with its map, or a MIDI output with a map.
 type Part struct {
 	PartFacts
-	Kit       kit.Kit     `json:"kit"`
-	Map       drummap.Map `json:"map"`
-	Output    Output      `json:"output"`
-	LaneMuted []int       `json:"laneMuted"` // notes of its muted lanes
-	LaneSolo  []int       `json:"laneSolo"`
+	Kit    kit.Kit     `json:"kit"`
+	Map    drummap.Map `json:"map"`
+	Output Output      `json:"output"`
+	// Layers is the ID of the part whose patterns it plays too, lane to lane by role; "" is the first, nil none.
+	Layers    *string `json:"layers,omitempty"`
+	LaneMuted []int   `json:"laneMuted"` // notes of its muted lanes
+	LaneSolo  []int   `json:"laneSolo"`
 }
 
 // Check reports what cannot be played.
@@ -220,7 +222,8 @@ type PartEdit struct {
 	Color  *string `json:"color,omitempty" maxLength:"9"`
 	Muted  *bool   `json:"muted,omitempty"`
 	Solo   *bool   `json:"solo,omitempty"`
-	Remove bool    `json:"remove,omitempty"` // with its patterns and blocks
+	Layers *string `json:"layers,omitempty" maxLength:"64"` // the part whose patterns it plays too; its own ID: none
+	Remove bool    `json:"remove,omitempty"`                // with its patterns and blocks
 }
 
 func (e *PartEdit) Apply(d *Draft) (string, error) {
@@ -263,7 +266,54 @@ func (e *PartEdit) Apply(d *Draft) (string, error) {
 		return "", err
 	}
 	part.PartFacts = facts
+	if e.Layers != nil {
+		if !slices.Contains(d.PartIDs(), *e.Layers) {
+			return "", fmt.Errorf("the part: %w", ErrNotFound)
+		}
+		part.Layers = e.Layers
+		label = "Part " + name + ": layer " + d.In(*e.Layers).PartName()
+		if *e.Layers == e.ID {
+			part.Layers, label = nil, "Part "+name+": layer none"
+		}
+	}
 	return label, d.put(KindPart, e.ID, part)
+}
+
+// LayersOf are the parts that play a part's patterns too.
+func (p Project) LayersOf(part string) (ids []string) {
+	for _, s := range p.Parts {
+		if l := s.Value.Layers; l != nil && *l == part && s.ID != part {
+			ids = append(ids, s.ID)
+		}
+	}
+	return ids
+}
+
+// Layered is a pattern of one part as another plays it: its hits on that part's lanes of the same roles; those of roles it has no lane of, and
+// on notes that are left out, are not played.
+func (p Project) Layered(pt pattern.Pattern, leftOut []int, to string) pattern.Pattern {
+	from, lanes := p.MapOf(pt.Part), p.MapOf(to)
+	out := pt
+	out.Part, out.Lanes, out.Hits = to, nil, []pattern.Hit{}
+	for _, h := range pt.Hits {
+		l, ok := from.ByNote(h.Note)
+		if !ok || slices.Contains(leftOut, h.Note) {
+			continue
+		}
+		if other, ok := lanes.ByRole(l.Role); ok {
+			if grid, own := pt.Lanes[h.Note]; own {
+				if out.Lanes == nil {
+					out.Lanes = map[int]pattern.LaneGrid{}
+				}
+				out.Lanes[other.Note] = grid
+			}
+			h.Note = other.Note
+			out.Hits = append(out.Hits, h)
+		}
+	}
+	pattern.SortHits(out.Hits)
+	out.Hits = slices.CompactFunc(out.Hits, func(a, b pattern.Hit) bool { return a.Key() == b.Key() })
+	return out
 }
 
 // removePart takes a part out with all that is its own.

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"testing"
 
+	"hexachord/core/drummap"
 	"hexachord/core/kit"
 	"hexachord/core/pattern"
 	"hexachord/core/song"
@@ -83,6 +84,39 @@ func TestPartsAreHeardAndRemoved(t *testing.T) {
 		if _, err := bad.Apply(d); err == nil {
 			t.Errorf("%s was removed or changed", words)
 		}
+	}
+}
+
+// A part that layers another plays its hits on its own lanes of the same roles, and nothing of roles it has no lane of.
+func TestAPartLayersAnother(t *testing.T) {
+	d, first, second := twoParts(t)
+	m := d.In(second).Map
+	kick, _ := m.ByRole("kick")
+	for i := range m.Lanes {
+		if m.Lanes[i].Note == kick.Note {
+			m.Lanes = slices.Clone(m.Lanes)
+			m.Lanes[i].Note = 20
+		}
+	}
+	m.Lanes = slices.DeleteFunc(m.Lanes, func(l drummap.Lane) bool { return l.Role == "snare" })
+	apply(t, d, InPart{second, &MapEdit{Map: m, Label: "x"}})
+	apply(t, d, &PatternEdit{ID: first, Edit: pattern.Edit{Hits: &pattern.Hits{Put: []pattern.Hit{{Note: 38, Tick: 960, Velocity: 90}, {Note: 42, Tick: 480, Velocity: 70}}}}})
+	of := ""
+	apply(t, d, &PartEdit{ID: second, Layers: &of})
+	if got := d.LayersOf(""); len(got) != 1 || got[0] != second {
+		t.Fatalf("the first part is layered by %v", got)
+	}
+	pt, _ := d.Pattern(first)
+	got := d.Layered(pt, []int{42}, second)
+	if len(got.Hits) != 1 || got.Hits[0].Note != 20 || got.Part != second {
+		t.Errorf("it plays %+v", got.Hits)
+	}
+	apply(t, d, &PartEdit{ID: second, Layers: &second})
+	if len(d.LayersOf("")) != 0 {
+		t.Error("it still layers it")
+	}
+	if _, err := (&PartEdit{ID: second, Layers: &[]string{"?"}[0]}).Apply(d); err == nil {
+		t.Error("a part that is not there is layered")
 	}
 }
 

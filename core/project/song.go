@@ -137,6 +137,9 @@ func (d *Draft) layBlocks(put []BlockPut) error {
 		if err := b.Check(); err != nil {
 			return err
 		}
+		if !slices.Contains(d.PartIDs(), b.Part) {
+			return fmt.Errorf("the block's part: %w", ErrNotFound)
+		}
 		for _, other := range d.Blocks {
 			o := other.Value
 			if mine[other.ID] || o.Row() != b.Row() || o.Bar >= b.End() || b.Bar >= o.End() {

@@ -31,6 +31,14 @@ func row(d *Draft, part string) string {
 	return strings.Join(out, ", ")
 }
 
+// otherPart adds a part called "other", under that ID.
+func otherPart(t *testing.T, d *Draft) {
+	t.Helper()
+	if err := d.put(KindPart, "other", Part{Map: d.Map, Kit: d.Kit, Output: NewSettings().Output, LaneMuted: []int{}, LaneSolo: []int{}}); err != nil {
+		t.Fatal(err)
+	}
+}
+
 func lay(t *testing.T, d *Draft, blocks ...song.Block) {
 	t.Helper()
 	var put []BlockPut
@@ -59,6 +67,7 @@ func (d *Draft) blockAt(bar int) string {
 // A block takes the place of what it is laid over, and no other row's; one that moves makes room for itself only where it comes to lie.
 func TestBlocksGiveWay(t *testing.T) {
 	d, id := played(t, 2)
+	otherPart(t, d)
 	lay(t, d, song.Block{Pattern: id, Bars: 8})
 	apply(t, d, &AddPattern{Name: "b", Bars: 1})
 	b := d.Result.ID
@@ -77,6 +86,7 @@ func TestBlocksGiveWay(t *testing.T) {
 	expect(t, d, "laid over all", "a 0-10")
 	for words, bad := range map[string]*SongEdit{
 		"a pattern that is not there": {Put: []BlockPut{{Block: song.Block{Pattern: "?", Bars: 1}}}},
+		"a part that is not there":    {Put: []BlockPut{{Block: song.Block{Part: "?", Pattern: id, Bars: 1}}}},
 		"no bars":                     {Put: []BlockPut{{Block: song.Block{Pattern: id}}}},
 		"a block that is not there":   {Remove: []string{"?"}},
 		"tempi out of order":          {Song: &song.Song{Tempos: []song.Tempo{{Bar: 2, BPM: 90}, {Bar: 1, BPM: 90}}}},
@@ -122,6 +132,7 @@ func TestTheLastBarBecomesAFill(t *testing.T) {
 func TestSectionsMoveWhole(t *testing.T) {
 	build := func() (*Draft, string) {
 		d, id := played(t, 2)
+		otherPart(t, d)
 		apply(t, d, &AddPattern{Name: "b", Bars: 1})
 		b := d.Result.ID
 		lay(t, d, song.Block{Pattern: id, Bars: 4}, song.Block{Pattern: b, Bar: 4, Bars: 4}, song.Block{Part: "other", Pattern: b, Bar: 2, Bars: 8})

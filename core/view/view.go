@@ -121,7 +121,8 @@ type Part struct {
 	Title  string         `json:"title"` // its name, or its kit's
 	Kit    string         `json:"kit"`
 	Output project.Output `json:"output"`
-	Heard  bool           `json:"heard"` // neither muted nor beside one that is soloed
+	Layers *string        `json:"layers,omitempty"` // the part whose patterns it plays too
+	Heard  bool           `json:"heard"`            // neither muted nor beside one that is soloed
 	// Silent are the notes of its lanes that are not heard.
 	Silent []int          `json:"silent"`
 	Lanes  []drummap.Lane `json:"lanes"`
@@ -132,6 +133,11 @@ func partsOf(p project.Project) []Part {
 	for _, id := range p.PartIDs() {
 		of := p.In(id)
 		v := Part{ID: id, PartFacts: of.Facts(), Title: of.PartName(), Kit: of.Kit.Name, Output: of.Settings.Output, Heard: p.Heard(id), Silent: []int{}, Lanes: of.Map.Lanes}
+		for _, s := range p.Parts {
+			if s.ID == id {
+				v.Layers = s.Value.Layers
+			}
+		}
 		for _, l := range of.Map.Lanes {
 			if !v.Heard || of.Settings.Silent(l.Note) {
 				v.Silent = append(v.Silent, l.Note)

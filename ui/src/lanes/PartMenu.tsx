@@ -45,6 +45,17 @@ export function PartMenu({ project }: { project: Project }) {
                   { type: 'divider' as const },
                   { key: 'mute', label: now.muted ? 'Let this part be heard' : 'Mute this part' },
                   { key: 'solo', label: now.solo ? 'Solo no longer' : 'Solo this part' },
+                  ...(part === ''
+                    ? []
+                    : parts
+                        .filter((p) => p.id !== part)
+                        .map((p, i) => ({
+                          key: `layer ${p.id}`,
+                          label:
+                            now.layers === p.id
+                              ? `Layer ${p.title} no longer`
+                              : `Layer ${i === 0 && p.id === '' ? 'part 1' : p.title}: play its patterns too, by role`,
+                        }))),
                   {
                     key: 'alone',
                     label: together ? 'Play this part’s pattern alone' : 'Play the parts’ patterns together',
@@ -62,7 +73,10 @@ export function PartMenu({ project }: { project: Project }) {
                 name: 'MIDI',
                 output: { to: 'midi', port: 'receiver', channel: Math.min(16, parts.length) },
               });
-            else if (key === 'mute') set({ muted: !now.muted });
+            else if (key.startsWith('layer ')) {
+              const of = key.slice(6);
+              set({ layers: now.layers === of ? part : of });
+            } else if (key === 'mute') set({ muted: !now.muted });
             else if (key === 'solo') set({ solo: !now.solo });
             else if (key === 'alone') {
               useBench.setState({ together: !together });

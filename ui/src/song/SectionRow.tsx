@@ -1,9 +1,16 @@
 // The sections of the song: named, moved, copied and taken out whole.
 import { Dropdown } from 'antd';
 import type { Project } from '../api/client';
-import { edit } from '../app/state';
+import { currentPattern, edit, useBench } from '../app/state';
+import { newSettings } from '../model/constants.gen';
 import { type SongView, xOf } from './draw';
 import { editSong, useSong } from './state';
+
+/** The pattern shown and the project's settings. */
+const inForce = () => {
+  const s = useBench.getState();
+  return { pattern: currentPattern(s), settings: s.project?.settings ?? newSettings };
+};
 
 export function SectionRow({ project, view, width }: { project: Project; view: SongView; width: number }) {
   const cursor = useSong((s) => s.cursor);
@@ -32,6 +39,9 @@ export function SectionRow({ project, view, width }: { project: Project; view: S
                   label: `Move it to bar ${cursor + 1}`,
                   disabled: cursor >= bar && cursor < bar + bars,
                 },
+                s.value.feel
+                  ? { key: 'no-feel', label: 'Its feel: that of the project again' }
+                  : { key: 'feel', label: 'Its feel: the one in force now, for itself' },
                 { key: 'label', label: 'Take its name off' },
                 { key: 'remove', label: 'Remove it with its bars' },
               ],
@@ -42,7 +52,15 @@ export function SectionRow({ project, view, width }: { project: Project; view: S
                 else if (key === 'earlier') section('move', before?.bar ?? 0);
                 else if (key === 'later') section('move', after ? after.bar + after.bars : 0);
                 else if (key === 'cursor') section('move', cursor);
-                else if (key === 'label') void editSong({ removeSections: [s.id] });
+                else if (key === 'feel' || key === 'no-feel') {
+                  const { feel: _was, ...rest } = s.value;
+                  const { pattern, settings } = inForce();
+                  const feel = pattern?.feel ?? settings.feel;
+                  void editSong({
+                    sections: [{ id: s.id, section: key === 'feel' ? { ...rest, feel } : rest }],
+                    label: key === 'feel' ? `A feel for ${name}` : `No feel of its own for ${name}`,
+                  });
+                } else if (key === 'label') void editSong({ removeSections: [s.id] });
                 else section('remove');
               },
             }}
@@ -51,10 +69,13 @@ export function SectionRow({ project, view, width }: { project: Project; view: S
               type="button"
               className="section"
               data-section={name}
-              title={`${name}, bars ${bar + 1} to ${bar + bars}`}
+              title={`${name}, bars ${bar + 1} to ${bar + bars}${s.value.feel ? `, with a feel of its own: swing ${s.value.feel.swing.percent}%` : ''}`}
               style={{ left: xOf(view, bar), width: Math.max(6, bars * view.perBar - 2) }}
             >
-              <b className="ellipsis">{name}</b>
+              <b className="ellipsis">
+                {name}
+                {s.value.feel ? ' ~' : ''}
+              </b>
               {bars * view.perBar > 90 && (
                 <span className="lab">{bars === 1 ? '1 bar' : `${bars} bars`}</span>
               )}

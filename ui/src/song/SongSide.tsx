@@ -69,6 +69,17 @@ function Recording({ b }: { b: StoredBlock }) {
         value={v.levelDB ?? 0}
         set={(n) => n !== null && void put({ levelDB: n }, 'Level of a recording')}
       />
+      <span className="lab">later</span>
+      <NumberField
+        size="small"
+        style={{ width: 52 }}
+        name="How much later it begins, ms"
+        min={-60000}
+        max={60000}
+        controls={false}
+        value={Math.round((v.nudge ?? 0) * 1000)}
+        set={(n) => n !== null && void put({ nudge: n / 1000 }, 'Move a recording in time')}
+      />
       <span className="lab">in</span>
       <NumberField
         size="small"
