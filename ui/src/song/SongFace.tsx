@@ -189,7 +189,7 @@ export function SongFace({ project: seen }: { project: Project }) {
             row={part.id}
             view={view}
             width={size.width}
-            height={project.parts.length > 1 ? 28 : 42}
+            height={project.parts.length > 1 ? 24 : 42}
           />
         ))}
       </div>

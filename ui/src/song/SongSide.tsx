@@ -58,50 +58,35 @@ function Recording({ b }: { b: StoredBlock }) {
     layBlocks([{ id: b.id, block: { ...v, ...to } }], label);
   return (
     <div className="row" style={{ flexWrap: 'wrap', gap: 4 }}>
-      <span className="lab">level</span>
-      <NumberField
-        size="small"
-        style={{ width: 48 }}
-        name="Level, dB"
-        min={-60}
-        max={12}
-        controls={false}
-        value={v.levelDB ?? 0}
-        set={(n) => n !== null && void put({ levelDB: n }, 'Level of a recording')}
-      />
-      <span className="lab">later</span>
-      <NumberField
-        size="small"
-        style={{ width: 52 }}
-        name="How much later it begins, ms"
-        min={-60000}
-        max={60000}
-        controls={false}
-        value={Math.round((v.nudge ?? 0) * 1000)}
-        set={(n) => n !== null && void put({ nudge: n / 1000 }, 'Move a recording in time')}
-      />
-      <span className="lab">in</span>
-      <NumberField
-        size="small"
-        style={{ width: 44 }}
-        name="Fade in, seconds"
-        min={0}
-        max={60}
-        controls={false}
-        value={v.fadeIn ?? 0}
-        set={(n) => n !== null && void put({ fadeIn: n }, 'Fade a recording in')}
-      />
-      <span className="lab">out</span>
-      <NumberField
-        size="small"
-        style={{ width: 44 }}
-        name="Fade out, seconds"
-        min={0}
-        max={60}
-        controls={false}
-        value={v.fadeOut ?? 0}
-        set={(n) => n !== null && void put({ fadeOut: n }, 'Fade a recording out')}
-      />
+      {(
+        [
+          ['level', 'Level, dB', -60, 12, v.levelDB ?? 0, (n) => ({ levelDB: n })],
+          [
+            'later',
+            'How much later it begins, ms',
+            -60000,
+            60000,
+            Math.round((v.nudge ?? 0) * 1000),
+            (n) => ({ nudge: n / 1000 }),
+          ],
+          ['in', 'Fade in, seconds', 0, 60, v.fadeIn ?? 0, (n) => ({ fadeIn: n })],
+          ['out', 'Fade out, seconds', 0, 60, v.fadeOut ?? 0, (n) => ({ fadeOut: n })],
+        ] as [string, string, number, number, number, (n: number) => Partial<typeof v>][]
+      ).map(([word, name, min, max, value, to]) => (
+        <span key={word} className="row" style={{ gap: 4 }}>
+          <span className="lab">{word}</span>
+          <NumberField
+            size="small"
+            style={{ width: 46 }}
+            name={name}
+            min={min}
+            max={max}
+            controls={false}
+            value={value}
+            set={(n) => n !== null && void put(to(n), `${name.split(',')[0]}: a recording`)}
+          />
+        </span>
+      ))}
       <Button
         size="small"
         title={

@@ -43,8 +43,8 @@ export function SongTools({ project }: { project: Project }) {
   const { bars } = project.song;
   // blocks that are on their way count already
   const end = Math.max(project.song.end, ...project.blocks.map((b) => b.value.bar + b.value.bars));
-  const shown = project.patterns.slice(0, 5);
-  const rest = project.patterns.slice(5);
+  const shown = project.patterns.slice(0, 3);
+  const rest = project.patterns.slice(3);
   return (
     <div className="tools">
       <Segmented<boolean>
@@ -83,7 +83,7 @@ export function SongTools({ project }: { project: Project }) {
           <Button size="small">{rest.length} more</Button>
         </Dropdown>
       )}
-      {project.recordings.slice(0, 2).map((r) => (
+      {project.recordings.slice(0, 1).map((r) => (
         <Dropdown
           key={r.id}
           trigger={['contextMenu']}

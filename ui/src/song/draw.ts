@@ -3,7 +3,6 @@ import type { Lane, Project, SongBar } from '../api/client';
 import { barTicks } from '../model/time';
 import { type Inks, ready } from '../roll/draw';
 import { rowOf } from './state';
-import { barAt } from './time';
 
 export interface SongView {
   /** first bar shown, and px a bar */
@@ -116,6 +115,3 @@ export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
     c.fillRect(Math.round(x1), 0, 1.5, height);
   }
 }
-
-/** Where the song stands, as a bar with how much of it has passed. */
-export const songPlace = (bars: readonly SongBar[], atS: number) => barAt(bars, atS);
