@@ -324,6 +324,7 @@ func TestASongIsLaidFromFiles(t *testing.T) {
 	if got := b.song(id).words(); !strings.HasPrefix(got, "whole 1 1-5, whole 2 6-6, [section 1 1-") {
 		t.Errorf("laid: %s", got)
 	}
+	w.until("the question is gone", `document.querySelector('.ant-modal-confirm')===null&&document.activeElement===document.body`)
 	w.key("3")
 	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{recorded}))
 	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
@@ -375,4 +376,38 @@ func (b *bench) laySong() {
 	}
 	put = append(put, map[string]any{"block": song.Block{Recording: p.Recordings[0].ID, Bar: 8, Bars: 4, FadeOutS: 1}})
 	edit("", map[string]any{"song": map[string]any{"put": put}})
+}
+
+// A performance of a pattern is heard, also without, before it is kept as blocks; put back, nothing is left of it.
+func TestAPerformanceIsHeardBeforeItIsKept(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.firstProject()
+	w := browse(t, b.address)
+	w.until("something to play", `hexachordPlayer.ready`)
+	w.key("5")
+	w.until("Song", `document.querySelector('[data-id="perform"]')!==null`)
+	w.click(`[data-id="perform"]`)
+	w.until("eight bars are heard", `hexachordPlayer.last?.playing&&Math.abs(hexachordPlayer.pass.length-8*4*60/92)<0.01&&hexachordPlayer.pass.cues.length>100`)
+	performed := eval[int](w, `hexachordPlayer.pass.cues.reduce((n,c)=>n*31+c.velocity*7+c.note|0,0)`)
+	press := func(word string) {
+		t.Helper()
+		_ = eval[bool](w, `([...document.querySelectorAll('[data-id="perform-song"] button')].find(b=>b.textContent===`+quoted(word)+`).click(),true)`)
+	}
+	press("Without")
+	w.until("as it is", fmt.Sprintf(`hexachordPlayer.pass.cues.reduce((n,c)=>n*31+c.velocity*7+c.note|0,0)!==%d`, performed))
+	press("Without")
+	w.until("and performed, the same", fmt.Sprintf(`hexachordPlayer.pass.cues.reduce((n,c)=>n*31+c.velocity*7+c.note|0,0)===%d`, performed))
+	if s := b.song(id); len(s.Blocks) != 0 || len(s.Patterns) != 2 {
+		t.Errorf("tried only, %d blocks are there", len(s.Blocks))
+	}
+	press("Put back")
+	w.until("put back", `document.querySelector('[data-id="perform"]')!==null`)
+	w.click(`[data-id="perform"]`)
+	w.until("again", `document.querySelector('[data-id="keep-performance"]')!==null`)
+	w.click(`[data-id="keep-performance"]`)
+	w.until("kept", `document.querySelectorAll('[data-row="first"] [data-block]').length===8`)
+	w.saved()
+	if s := b.song(id); s.Song.End != 8 || len(s.Patterns) != 10 {
+		t.Errorf("%d bars of %d patterns are kept", s.Song.End, len(s.Patterns))
+	}
 }

@@ -40,10 +40,11 @@ type (
 	}
 	tryRequest struct {
 		ProjectPath
-		Part     string            `json:"part,omitempty" maxLength:"64"`
-		Edits    []service.Edit    `json:"edits" required:"true" minItems:"1" maxItems:"1000"`
-		Sounding *service.Sounding `json:"sounding,omitempty"`                           // its pattern may be “new”: the first one the edits add
-		Table    int               `json:"table,omitempty" minimum:"0" maximum:"192000"` // sample rate of the compiled kit, 0: it is not wanted
+		Part     string               `json:"part,omitempty" maxLength:"64"`
+		Edits    []service.Edit       `json:"edits" required:"true" minItems:"1" maxItems:"1000"`
+		Sounding *service.Sounding    `json:"sounding,omitempty"`                           // its pattern may be “new”: the first one the edits add
+		Song     *service.SongStretch `json:"song,omitempty"`                               // bars of the song that are to sound, in the place of a pattern
+		Table    int                  `json:"table,omitempty" minimum:"0" maximum:"192000"` // sample rate of the compiled kit, 0: it is not wanted
 	}
 	tryReply struct {
 		Patch   view.Patch       `json:"patch"`
@@ -170,6 +171,13 @@ func (s *Server) try(c *echo.Context, r tryRequest) (tryReply, error) {
 			return tryReply{}, err
 		}
 		reply.Sounds = &sounds
+	}
+	if r.Song != nil {
+		pass, err := s.bench.SoundSongStretch(t.Project, *r.Song)
+		if err != nil {
+			return tryReply{}, err
+		}
+		reply.Sounds = &service.Sounds{Pass: &pass}
 	}
 	if r.Table > 0 {
 		table, err := s.bench.Table(t.Project.In(r.Part).Kit, r.Table)

@@ -80,6 +80,36 @@ func (b *Bench) compileSong(p project.Project, rate int) (play.Pass, error) {
 	return pass, b.remember(pass.Tuned...)
 }
 
+// SongStretch are some bars of a project's song as a pass of their own, also of one that is only tried; muted lanes and parts are in it.
+type SongStretch struct {
+	FromBar int `json:"fromBar" minimum:"0" maximum:"1999"`
+	ToBar   int `json:"toBar" required:"true" minimum:"1" maximum:"2000"`
+	Rate    int `json:"rate" required:"true" minimum:"8000" maximum:"192000"`
+}
+
+// SoundSongStretch finds what some bars of a project's song sound, from their beginning.
+func (b *Bench) SoundSongStretch(p project.Project, s SongStretch) (play.Pass, error) {
+	if s.ToBar <= s.FromBar {
+		return play.Pass{}, fmt.Errorf("%w: bars %d to %d are none", ErrInput, s.FromBar+1, s.ToBar)
+	}
+	pass, err := b.compileSong(p, s.Rate)
+	if err != nil {
+		return pass, err
+	}
+	clock := p.Clock()
+	fromS, toS := clock.Seconds(float64(clock.Tick(s.FromBar))), clock.Seconds(float64(clock.Tick(s.ToBar)))
+	pass = pass.Between(fromS, toS)
+	pass.Cues, pass.Strokes = slices.Clone(pass.Cues), slices.Clone(pass.Strokes)
+	for i := range pass.Cues {
+		pass.Cues[i].AtS -= fromS
+	}
+	for i := range pass.Strokes {
+		pass.Strokes[i].AtS -= fromS
+	}
+	pass.LengthS = toS - fromS
+	return pass, nil
+}
+
 // together adds what patterns of other parts sound while one pattern is played once through. A pattern that is gone sounds nothing.
 func (b *Bench) together(p project.Project, pass play.Pass, pt pattern.Pattern, others []string, rate int) (play.Pass, error) {
 	clock := song.NewClock(song.Song{}, p.Settings.BPM)

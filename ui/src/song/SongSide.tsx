@@ -110,7 +110,8 @@ function Recording({ b }: { b: StoredBlock }) {
 export function SongSide({ project }: { project: Project }) {
   const chosen = useSong((s) => s.chosen);
   const cursor = useSong((s) => s.cursor);
-  const trial = useTrial((s) => s.now);
+  const tried = useTrial((s) => s.now);
+  const trial = tried && tried.what !== 'perform' ? tried : null;
   const [b, ...more] = project.blocks.filter((x) => chosen.includes(x.id));
   if (!b)
     return (
