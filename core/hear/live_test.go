@@ -67,6 +67,26 @@ func TestAnInputIsHeardAsItComes(t *testing.T) {
 			t.Errorf("%s: %+v", words, got)
 		}
 	}
+	// two strokes that are over soon, 60 ms apart: within the gap they are one
+	short := struckAt(rate, 0.4, []float64{0.1, 0.16}, []float64{0.7, 0.7})
+	for i := range short { // dies away in 8 ms
+		t := float64(i)/rate - 0.1
+		if t >= 0.06 {
+			t -= 0.06
+		}
+		if t > 0 {
+			short[i] *= float32(math.Exp(-t / 0.008))
+		}
+	}
+	for gap, want := range map[float64]int{30: 2, 100: 1} {
+		v, err := hear.NewLive(hear.Listener{LoHz: 40, HiHz: 200, OpenDB: -30, CloseDB: -38, GapMS: gap}, rate)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := v.Feed(short); len(got) != want {
+			t.Errorf("with a gap of %g ms %d strokes are heard: %+v", gap, len(got), got)
+		}
+	}
 	l.GapMS = 0
 	if got := all(l, 128); len(got) < 4 {
 		t.Errorf("without a gap %d", len(got))

@@ -84,6 +84,11 @@ func TestBlocksGiveWay(t *testing.T) {
 	expect(t, d, "moved", "a 0-3, a 5-6+5, b 6-8")
 	lay(t, d, song.Block{Pattern: id, Bars: 10})
 	expect(t, d, "laid over all", "a 0-10")
+	whole := d.blockAt(0)
+	at, _ = d.Block(whole)
+	at.Bar, at.Bars, at.FromBar = 2, 6, 2
+	apply(t, d, &SongEdit{Put: []BlockPut{{ID: whole, Block: at}}})
+	expect(t, d, "trimmed at both ends", "a 2-8+2")
 	for words, bad := range map[string]*SongEdit{
 		"a pattern that is not there": {Put: []BlockPut{{Block: song.Block{Pattern: "?", Bars: 1}}}},
 		"a part that is not there":    {Put: []BlockPut{{Block: song.Block{Part: "?", Pattern: id, Bars: 1}}}},

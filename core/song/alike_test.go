@@ -59,6 +59,14 @@ func TestAlikeBarsShareAPattern(t *testing.T) {
 	if got := AsPlayed.Groups(bars); !slices.Equal(got, []int{0, 0, 0, 0, 4, 5, 0}) {
 		t.Errorf("as played: %v", got)
 	}
+	far := of(kicks(many...))
+	far.Hits = slices.Clone(far.Hits)
+	for i := range far.Hits {
+		far.Hits[i].Tick += 100
+	}
+	if AsPlayed.Alike(a, far) {
+		t.Error("a bar of which every hit lies elsewhere is alike")
+	}
 	if odd := (Bar{music.Meter{Beats: 7, Unit: 8}, a.Hits}); AsPlayed.Alike(a, odd) {
 		t.Error("bars of two meters are alike")
 	}
