@@ -67,18 +67,18 @@ func TestAnInputIsHeardAsItComes(t *testing.T) {
 			t.Errorf("%s: %+v", words, got)
 		}
 	}
-	// two strokes that are over soon, 60 ms apart: within the gap they are one
-	short := struckAt(rate, 0.4, []float64{0.1, 0.16}, []float64{0.7, 0.7})
+	// two strokes that are over soon, 160 ms apart: within the gap they are one
+	short := struckAt(rate, 0.4, []float64{0.1, 0.26}, []float64{0.7, 0.7})
 	for i := range short { // dies away in 8 ms
 		t := float64(i)/rate - 0.1
-		if t >= 0.06 {
-			t -= 0.06
+		if t >= 0.16 {
+			t -= 0.16
 		}
 		if t > 0 {
 			short[i] *= float32(math.Exp(-t / 0.008))
 		}
 	}
-	for gap, want := range map[float64]int{30: 2, 100: 1} {
+	for gap, want := range map[float64]int{30: 2, 250: 1} {
 		v, err := hear.NewLive(hear.Listener{LoHz: 40, HiHz: 200, OpenDB: -30, CloseDB: -38, GapMS: gap}, rate)
 		if err != nil {
 			t.Fatal(err)
