@@ -97,9 +97,10 @@ func (b *Bench) takeKit(e TakeKit) (project.Step, error) {
 	return step, nil
 }
 
-// putAside keeps the kit a project has among the earlier states, so that what was made stays listed, whatever is taken after it.
-func (b *Bench) putAside(projectID string) error {
+// putAside keeps the kit a part of a project has among the earlier states, so that what was made stays listed, whatever is taken after it.
+func (b *Bench) putAside(projectID, part string) error {
 	p, err := b.Load(projectID)
+	p = p.In(part)
 	if err != nil || len(p.Kit.Samples()) == 0 {
 		return err
 	}

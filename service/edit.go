@@ -45,7 +45,7 @@ func (b *Bench) Edit(ctx context.Context, projectID string, revision int64, aske
 	inPart(steps, asked.Part)
 	for _, e := range asked.Edits {
 		if e.TakeKit != nil {
-			if err := b.putAside(projectID); err != nil {
+			if err := b.putAside(projectID, asked.Part); err != nil {
 				return store.Done{}, nil, err
 			}
 		}

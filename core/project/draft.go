@@ -66,7 +66,12 @@ func (d *Draft) PutKit(k kit.Kit) error {
 
 // AddPattern adds a pattern of the part after the others and returns its ID.
 func (d *Draft) AddPattern(p pattern.Pattern) (id string, err error) {
-	p.Part = d.Part
+	return d.addPatternOf(d.Part, p)
+}
+
+// addPatternOf adds a pattern of any part.
+func (d *Draft) addPatternOf(part string, p pattern.Pattern) (id string, err error) {
+	p.Part = part
 	id = d.World.NewID()
 	d.Result.ID = id
 	return id, d.put(KindPattern, id, p)

@@ -20,12 +20,28 @@ type LayBars struct {
 	Sections bool
 }
 
+// mostLaid is how many patterns something long may become.
+const mostLaid = 999
+
+// unlike counts the bars that are the first of their kind.
+func unlike(groups []int) (n int) {
+	for i, g := range groups {
+		if g == i {
+			n++
+		}
+	}
+	return n
+}
+
 func (e *LayBars) Apply(d *Draft) (string, error) {
 	if e.Bars < 1 || e.Bar < 0 || e.Bar+e.Bars > song.MaxBars {
 		return "", fmt.Errorf("%w: it has %d bars from bar %d on; a song has %d", song.ErrSong, e.Bars, e.Bar+1, song.MaxBars)
 	}
 	bars := song.Bars(e.Hits, e.Clock, e.Bars)
 	groups := e.Limits.Groups(bars)
+	if n := unlike(groups); n > mostLaid {
+		return "", fmt.Errorf("%w: its bars would become %d patterns; %d are the most", song.ErrSong, n, mostLaid)
+	}
 	made := map[int]string{}
 	var put []BlockPut
 	for i, g := range groups {

@@ -114,7 +114,7 @@ func (e *Perform) Apply(d *Draft) (string, error) {
 			}
 			played.Hits = lifted(played, b, lift)
 		}
-		id, err := d.AddPattern(played)
+		id, err := d.addPatternOf(pt.Part, played)
 		if err != nil {
 			return "", err
 		}

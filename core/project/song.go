@@ -40,6 +40,7 @@ func (p Project) SectionOf(bar int) (song.Section, bool) {
 type BlockPut struct {
 	ID    string     `json:"id,omitempty" maxLength:"64"`
 	Block song.Block `json:"block"`
+	Own   bool       `json:"own,omitempty"` // it plays a copy of its pattern; blocks of one edit share the copy
 }
 
 // SectionPut is a section that is put; without an ID a new one.
@@ -121,15 +122,27 @@ func (d *Draft) layBlocks(put []BlockPut) error {
 	if len(d.Blocks)+len(put) > song.MaxBlocks*2 {
 		return fmt.Errorf("%w: it has %d blocks at most", song.ErrSong, song.MaxBlocks)
 	}
-	mine := map[string]bool{}
-	for _, p := range put {
-		mine[p.ID] = p.ID != ""
+	coming := map[string]int{} // those that are moved by what follows do not lie where they were
+	for i, p := range put {
+		if p.ID != "" {
+			coming[p.ID] = i
+		}
 	}
-	for _, p := range put {
+	copies := map[string]string{} // of patterns, for blocks that get their own
+	for i, p := range put {
 		b := p.Block
 		if b.Pattern != "" {
-			if _, err := d.Pattern(b.Pattern); err != nil {
+			pt, err := d.Pattern(b.Pattern)
+			if err != nil {
 				return err
+			}
+			if p.Own {
+				if copies[b.Pattern] == "" {
+					if copies[b.Pattern], err = d.addPatternOf(pt.Part, ownCopy(d, pt, "own")); err != nil {
+						return err
+					}
+				}
+				b.Pattern = copies[b.Pattern]
 			}
 		} else if _, err := d.Recording(b.Recording); err != nil {
 			return err
@@ -142,7 +155,7 @@ func (d *Draft) layBlocks(put []BlockPut) error {
 		}
 		for _, other := range d.Blocks {
 			o := other.Value
-			if mine[other.ID] || o.Row() != b.Row() || o.Bar >= b.End() || b.Bar >= o.End() {
+			if at, moves := coming[other.ID]; moves && at >= i || o.Row() != b.Row() || o.Bar >= b.End() || b.Bar >= o.End() {
 				continue
 			}
 			left := o.Without(b.Bar, b.End())
@@ -169,7 +182,6 @@ func (d *Draft) layBlocks(put []BlockPut) error {
 		if err := d.put(KindBlock, id, b); err != nil {
 			return err
 		}
-		mine[id] = true
 	}
 	if len(d.Blocks) > song.MaxBlocks {
 		return fmt.Errorf("%w: it has %d blocks at most", song.ErrSong, song.MaxBlocks)
@@ -228,7 +240,7 @@ func (e *BlockEdit) Apply(d *Draft) (string, error) {
 	}
 	switch {
 	case e.Own:
-		id, err := d.AddPattern(ownCopy(d, pt, "own"))
+		id, err := d.addPatternOf(pt.Part, ownCopy(d, pt, "own"))
 		if err != nil {
 			return "", err
 		}
@@ -300,7 +312,7 @@ func (d *Draft) endBlocks(of []Stored[song.Block], pt pattern.Pattern, word stri
 				edited = next
 			}
 			var err error
-			if id, err = d.AddPattern(edited); err != nil {
+			if id, err = d.addPatternOf(pt.Part, edited); err != nil {
 				return err
 			}
 			made[last] = id

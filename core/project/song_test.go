@@ -82,6 +82,17 @@ func TestBlocksGiveWay(t *testing.T) {
 	at.Bar = 6
 	apply(t, d, &SongEdit{Put: []BlockPut{{ID: moving, Block: at}}})
 	expect(t, d, "moved", "a 0-3, a 5-6+5, b 6-8")
+	lay(t, d, song.Block{Pattern: id, Bars: 6}, song.Block{Pattern: b, Bar: 4, Bars: 4})
+	expect(t, d, "two of one edit that overlap", "a 0-4, b 4-8")
+	first, second := d.blockAt(0), d.blockAt(4)
+	one, _ := d.Block(first)
+	two, _ := d.Block(second)
+	one.Bar, two.Bar = one.Bar+1, two.Bar+1
+	apply(t, d, &SongEdit{Put: []BlockPut{{ID: first, Block: one}, {ID: second, Block: two}}})
+	expect(t, d, "two moved together", "a 1-5, b 5-9")
+	apply(t, d, &SongEdit{Put: []BlockPut{{Block: song.Block{Pattern: b, Bar: 9, Bars: 1}, Own: true}, {Block: song.Block{Pattern: b, Bar: 10, Bars: 1}, Own: true}}})
+	expect(t, d, "copied with a pattern of their own", "a 1-5, b 5-9, b own 9-10, b own 10-11")
+	apply(t, d, &SongEdit{Remove: []string{d.blockAt(9), d.blockAt(10)}})
 	lay(t, d, song.Block{Pattern: id, Bars: 10})
 	expect(t, d, "laid over all", "a 0-10")
 	whole := d.blockAt(0)

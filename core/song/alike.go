@@ -54,9 +54,17 @@ func (l Limits) Alike(a, b Bar) bool {
 	if a.Meter != b.Meter {
 		return false
 	}
+	most := max(len(a.Hits), len(b.Hits))
+	lacking := int(l.Lacking * float64(most)) // so many may be missing
+	if most-min(len(a.Hits), len(b.Hits)) > lacking {
+		return false
+	}
 	taken := make([]bool, len(b.Hits))
 	met := 0
-	for _, h := range a.Hits {
+	for n, h := range a.Hits {
+		if n-met > lacking { // a long file has many bars to hold against each other
+			return false
+		}
 		best, off := -1, l.Ticks+1
 		for i, o := range b.Hits {
 			d := max(h.Tick-o.Tick, o.Tick-h.Tick)
@@ -69,7 +77,7 @@ func (l Limits) Alike(a, b Bar) bool {
 			met++
 		}
 	}
-	return float64(max(len(a.Hits), len(b.Hits))-met) <= l.Lacking*float64(max(len(a.Hits), len(b.Hits)))
+	return most-met <= lacking
 }
 
 // Groups numbers bars: each gets the number of the first bar that it is alike to.

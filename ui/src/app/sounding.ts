@@ -323,7 +323,7 @@ export function strike(
   });
   // where it was heard to fall, not where the sound is being made
   const place = player.placeOf(player.heardAt(timeStamp));
-  if (s.playing && s.project && place && place.since > 0 && s.face !== 'break') {
+  if (s.playing && !s.song && s.project && place && place.since > 0 && s.face !== 'break') {
     const path = { project: s.project.id, pattern: s.patternId };
     void api
       .getLean({ path, query: { note, at: place.atS } })

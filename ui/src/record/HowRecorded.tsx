@@ -19,7 +19,7 @@ export function HowRecorded() {
           type={on ? 'primary' : 'default'}
           data-id="record-long"
           title="R"
-          onClick={() => (on ? endRecording() : record())}
+          onClick={() => (on ? endRecording() : void record())}
         >
           {on ? 'End recording' : 'Record'}
         </Button>

@@ -17,6 +17,7 @@ import {
 import { through } from '../model/take';
 import { barTicks, beatTicks, cellOf, PPQ } from '../model/time';
 import { player } from '../player/player';
+import { playSong } from '../song/state';
 import './repeat';
 import { useRecordSettings } from './settings';
 
@@ -231,7 +232,9 @@ setInterval(() => {
 }, 150);
 
 /** Begins to record: at once while the beat plays, else after the count-in. */
-export function record() {
+export async function record() {
+  // what is recorded goes into the pattern: it plays, not the song
+  await playSong(false);
   const s = useBench.getState();
   const pattern = currentPattern(s);
   if (!s.project || !pattern) return;
@@ -261,7 +264,7 @@ export function endRecording() {
   applyMetronome();
 }
 
-export const toggleRecord = () => (get().on ? endRecording() : record());
+export const toggleRecord = () => (get().on ? endRecording() : void record());
 
 /** Lets the metronome be heard as it is set. */
 export function applyMetronome() {
@@ -282,7 +285,7 @@ export function applyMetronome() {
 }
 
 useBench.subscribe((s, old) => {
-  if (!s.playing && old.playing && get().on) endRecording();
+  if (((!s.playing && old.playing) || s.song) && get().on) endRecording();
   if (s.alone !== '' && s.patternId !== old.patternId) void takePassInstead(null, '');
   if (get().on && (s.patternId !== old.patternId || s.project?.id !== old.project?.id)) {
     stop();

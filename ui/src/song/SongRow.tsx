@@ -134,9 +134,10 @@ export function SongRow({
     else if (drag.copies) void layBlocks([{ block: next }], 'Copy a block');
     else {
       const { chosen } = useSong.getState();
-      const put = project.blocks
-        .filter((x) => chosen.includes(x.id))
-        .map((x) => ({ id: x.id, block: { ...x.value, bar: Math.max(0, x.value.bar + drag.by) } }));
+      const moved = project.blocks.filter((x) => chosen.includes(x.id));
+      // together up to the beginning, not onto each other
+      const by = Math.max(drag.by, -Math.min(...moved.map((x) => x.value.bar)));
+      const put = moved.map((x) => ({ id: x.id, block: { ...x.value, bar: x.value.bar + by } }));
       void layBlocks(put, put.length > 1 ? `Move ${put.length} blocks` : 'Move a block');
     }
   };

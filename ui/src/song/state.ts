@@ -170,7 +170,10 @@ export function copyChosen(own: boolean) {
   }
   const first = Math.min(...all.map((b) => b.bar));
   const last = Math.max(...all.map(endOf));
-  const put = all.map((b) => ({ block: { ...b, bar: b.bar + last - first } }));
+  const put = all.map((b) => ({
+    block: { ...b, bar: b.bar + last - first },
+    ...(own && b.pattern ? { own } : {}),
+  }));
   void edit(
     [{ song: { put, label: all.length === 1 ? 'Copy a block' : `Copy ${all.length} blocks` } }],
     '',
@@ -178,7 +181,6 @@ export function copyChosen(own: boolean) {
       const id = results[0]?.id;
       if (!id) return;
       set({ chosen: [id], cursor: last });
-      if (own) void edit([{ block: { id, own: true } }]);
     },
   );
 }
@@ -232,6 +234,22 @@ export async function openBlock(b: StoredBlock | undefined, face: 'steps' | 'rol
   useBench.setState({ patternId: b.value.pattern, face, bar: 0, cell: 0, song: true });
   await refreshPass();
 }
+
+// another project has another song
+useBench.subscribe((s, old) => {
+  if (!old.project || s.project?.id === old.project.id) return;
+  set({
+    cursor: 0,
+    row: '',
+    chosen: [],
+    range: null,
+    looped: false,
+    view: null,
+    dropping: false,
+    naming: '',
+  });
+  if (s.song) useBench.setState({ song: false });
+});
 
 // play and drop: each time through what plays it is laid, and the cursor goes on
 let rounds = 0;
