@@ -47,7 +47,7 @@ func run(t *testing.T, cases []replay) {
 	}
 	t.Cleanup(func() { _ = os.RemoveAll(out) })
 	// read here too, so that a result kept from before is not taken for one of what they are now
-	for _, name := range []string{"time", "patch", "foresee", "midiStream", "midiClock", "take", "liveGate", "constants.gen"} {
+	for _, name := range []string{"time", "patch", "foresee", "midiStream", "midiClock", "take", "liveGate", "songClock", "constants.gen"} {
 		if _, err := os.ReadFile("src/model/" + name + ".ts"); err != nil {
 			t.Fatal(err)
 		}
@@ -453,3 +453,36 @@ func TestDifferencesOfPasses(t *testing.T) {
 	}
 	run(t, cases)
 }
+
+// The window's song clock and its clicks are the core's: through tempi that step and glide, and meters that change.
+func TestTheSongsClockIsTheCores(t *testing.T) {
+	s := song.Song{
+		Tempos: []song.Tempo{{Bar: 1, BPM: 90, Glide: true}, {Bar: 4, BPM: 120}, {Bar: 5, BPM: 75}},
+		Meters: []song.Meter{{Bar: 2, Meter: music.Meter{Beats: 7, Unit: 8}}, {Bar: 4, Meter: music.Meter{Beats: 6, Unit: 8}}},
+	}
+	clock := song.NewClock(s, 100)
+	p := project.Project{}
+	p.Song, p.Settings = s, project.NewSettings()
+	p.Settings.BPM = 100
+	p.Blocks = []project.Stored[song.Block]{{ID: "b", Value: song.Block{Recording: "r", Bars: 7}}}
+	shown := view.SongOf(p)
+	var cases []replay
+	for tick := 0; tick < clock.Tick(7); tick += 377 {
+		at := clock.Seconds(float64(tick))
+		cases = append(cases, replay{Call: "secondsOfTick", Args: []any{shown.Bars, tick}, Want: near(at)},
+			replay{Call: "tickOfSeconds", Args: []any{shown.Bars, at}, Want: near(float64(tick))})
+	}
+	var beats []any
+	for bar := range 7 {
+		m := clock.MeterAt(bar)
+		for i := range m.Beats {
+			tick := clock.Tick(bar) + i*m.BarTicks()/m.Beats
+			beats = append(beats, map[string]any{"at": near(clock.Seconds(float64(tick))), "accent": i == 0})
+		}
+	}
+	cases = append(cases, replay{Call: "beatsOf", Args: []any{shown, 1}, Want: beats})
+	run(t, cases)
+}
+
+// near is a number to as many digits as two ways of reckoning it agree.
+func near(x float64) float64 { return math.Round(x*1e7) / 1e7 }

@@ -67,7 +67,7 @@ func (e *LayBars) Apply(d *Draft) (string, error) {
 		begins := append(song.Begins(bars), e.Bars)
 		for i := range len(begins) - 1 {
 			s := song.Section{Name: fmt.Sprintf("section %d", i+1), Bar: e.Bar + begins[i], Bars: begins[i+1] - begins[i]}
-			if err := d.put(KindSection, d.World.NewID(), s); err != nil {
+			if _, err := d.laySection("", s); err != nil {
 				return "", err
 			}
 		}

@@ -48,7 +48,7 @@ func (e *LayShape) Apply(d *Draft) (string, error) {
 				return "", err
 			}
 		}
-		if err := d.put(KindSection, d.World.NewID(), song.Section{Name: s.Name, Bar: bar, Bars: s.Bars}); err != nil {
+		if _, err := d.laySection("", song.Section{Name: s.Name, Bar: bar, Bars: s.Bars}); err != nil {
 			return "", err
 		}
 		bar += s.Bars

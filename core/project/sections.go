@@ -30,6 +30,7 @@ func (e *SectionEdit) Apply(d *Draft) (string, error) {
 		}
 	}
 	to := e.ToBar
+	times := d.timesOf(s)
 	if e.Do != "copy" {
 		if err := d.cutBars(s.Bar, s.End()); err != nil {
 			return "", err
@@ -50,7 +51,10 @@ func (e *SectionEdit) Apply(d *Draft) (string, error) {
 		put = append(put, BlockPut{Block: b})
 	}
 	s.Bar = to
-	if err := d.put(KindSection, d.World.NewID(), s); err != nil {
+	if _, err := d.laySection("", s); err != nil {
+		return "", err
+	}
+	if err := d.layTimes(times, s); err != nil {
 		return "", err
 	}
 	word := "Move"
@@ -58,6 +62,96 @@ func (e *SectionEdit) Apply(d *Draft) (string, error) {
 		word = "Copy"
 	}
 	return fmt.Sprintf("%s the section %s", word, s.Name), d.layBlocks(put)
+}
+
+// laySection puts a section; others give way to it. Without an ID it is a new one. Returns its ID.
+func (d *Draft) laySection(id string, s song.Section) (string, error) {
+	if id == "" {
+		id = d.World.NewID()
+	}
+	for _, o := range slices.Clone(d.Sections) {
+		if o.ID == id || o.Value.Bar >= s.End() || s.Bar >= o.Value.End() {
+			continue
+		}
+		left := o.Value.Without(s.Bar, s.End())
+		if len(left) == 0 {
+			if err := d.Remove(KindSection, o.ID); err != nil {
+				return "", err
+			}
+			continue
+		}
+		for i, l := range left {
+			as := o.ID
+			if i > 0 {
+				as = d.World.NewID()
+			}
+			if err := d.put(KindSection, as, l); err != nil {
+				return "", err
+			}
+		}
+	}
+	return id, d.put(KindSection, id, s)
+}
+
+// timesOf are the tempi and meters of a section, counted from its first bar, at which those stand that are in force there.
+func (d *Draft) timesOf(s song.Section) song.Song {
+	clock := d.Clock()
+	out := song.Song{
+		Tempos: []song.Tempo{{BPM: clock.BPM(float64(clock.Tick(s.Bar)))}},
+		Meters: []song.Meter{{Meter: clock.MeterAt(s.Bar)}},
+	}
+	for _, t := range d.Song.Tempos {
+		if t.Bar = t.Bar - s.Bar; t.Bar == 0 {
+			out.Tempos[0] = t
+		} else if t.Bar > 0 && t.Bar < s.Bars {
+			out.Tempos = append(out.Tempos, t)
+		}
+	}
+	for _, m := range d.Song.Meters {
+		if m.Bar -= s.Bar; m.Bar > 0 && m.Bar < s.Bars {
+			out.Meters = append(out.Meters, m)
+		}
+	}
+	return out
+}
+
+// layTimes gives a section that was put into the room made for it the tempi and meters it came with; what follows it keeps its own.
+func (d *Draft) layTimes(times song.Song, s song.Section) error {
+	clock := d.Clock()
+	after := song.Song{ // what would be in force behind the section without it
+		Tempos: []song.Tempo{{Bar: s.End(), BPM: clock.BPM(float64(clock.Tick(s.End())))}},
+		Meters: []song.Meter{{Bar: s.End(), Meter: clock.MeterAt(s.End())}},
+	}
+	var next song.Song
+	for _, t := range d.Song.Tempos {
+		switch {
+		case t.Bar == s.End():
+			after.Tempos[0] = t
+		case t.Bar < s.Bar || t.Bar > s.End():
+			next.Tempos = append(next.Tempos, t)
+		}
+	}
+	for _, m := range d.Song.Meters {
+		if m.Bar < s.Bar || m.Bar > s.End() {
+			next.Meters = append(next.Meters, m)
+		}
+	}
+	for _, t := range times.Tempos {
+		t.Bar += s.Bar
+		next.Tempos = append(next.Tempos, t)
+	}
+	for _, m := range times.Meters {
+		m.Bar += s.Bar
+		next.Meters = append(next.Meters, m)
+	}
+	if s.End() < d.SongEnd() {
+		next.Tempos, next.Meters = append(next.Tempos, after.Tempos...), append(next.Meters, after.Meters...)
+	}
+	next = next.Plain(d.Settings.BPM)
+	if len(next.Tempos)+len(next.Meters)+len(d.Song.Tempos)+len(d.Song.Meters) == 0 {
+		return nil
+	}
+	return d.put(KindSong, only, next)
 }
 
 // within is what of a block lies in bars from ≤ bar < to.

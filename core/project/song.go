@@ -77,13 +77,12 @@ func (e *SongEdit) Apply(d *Draft) (string, error) {
 		}
 	}
 	for _, s := range e.Sections {
-		id := s.ID
-		if id == "" {
-			id = d.World.NewID()
-			d.Result.ID = id
-		}
-		if err := d.put(KindSection, id, s.Section); err != nil {
+		id, err := d.laySection(s.ID, s.Section)
+		if err != nil {
 			return "", err
+		}
+		if s.ID == "" {
+			d.Result.ID = id
 		}
 	}
 	return e.label(d), d.layBlocks(e.Put)
@@ -136,6 +135,7 @@ func (d *Draft) layBlocks(put []BlockPut) error {
 			if err != nil {
 				return err
 			}
+			b.Part = pt.Part // a pattern lies on its own part's row
 			if p.Own {
 				if copies[b.Pattern] == "" {
 					if copies[b.Pattern], err = d.addPatternOf(pt.Part, ownCopy(d, pt, "own")); err != nil {
@@ -146,12 +146,11 @@ func (d *Draft) layBlocks(put []BlockPut) error {
 			}
 		} else if _, err := d.Recording(b.Recording); err != nil {
 			return err
+		} else {
+			b.Part = ""
 		}
 		if err := b.Check(); err != nil {
 			return err
-		}
-		if !slices.Contains(d.PartIDs(), b.Part) {
-			return fmt.Errorf("the block's part: %w", ErrNotFound)
 		}
 		for _, other := range d.Blocks {
 			o := other.Value
@@ -218,12 +217,53 @@ type BlockEdit struct {
 	Fill bool   `json:"fill,omitempty"`
 	Vary bool   `json:"vary,omitempty"`
 	Seed uint64 `json:"seed,omitempty"`
+	// SplitAt is the bar at which it becomes two; Repeat how many times more, or fewer, it goes round; Begin and End the bars at which it
+	// begins, and before which it ends, from now on.
+	SplitAt *int `json:"splitAt,omitempty" minimum:"0" maximum:"2000"`
+	Repeat  int  `json:"repeat,omitempty" minimum:"-2000" maximum:"2000"`
+	Begin   *int `json:"begin,omitempty" minimum:"0" maximum:"2000"`
+	End     *int `json:"end,omitempty" minimum:"0" maximum:"2000"`
+}
+
+// shape splits a block, or makes it longer or shorter; "" when the edit does neither.
+func (e *BlockEdit) shape(d *Draft, b song.Block) (string, error) {
+	switch {
+	case e.SplitAt != nil:
+		head, tail, err := b.Split(*e.SplitAt)
+		if err != nil {
+			return "", err
+		}
+		return "Split a block", d.layBlocks([]BlockPut{{ID: e.ID, Block: head}, {Block: tail}})
+	case e.Repeat != 0:
+		round := 1
+		if pt, err := d.Pattern(b.Pattern); err == nil {
+			round = pt.Bars
+		}
+		word := "Repeat once more"
+		if e.Repeat < 0 {
+			word = "Repeat once less"
+		}
+		return word, d.layBlocks([]BlockPut{{ID: e.ID, Block: b.Repeated(e.Repeat, round)}})
+	case e.Begin != nil || e.End != nil:
+		begin, end, word := b.Bar, b.End(), "Trim a block's end"
+		if e.End != nil {
+			end = *e.End
+		}
+		if e.Begin != nil {
+			begin, word = *e.Begin, "Trim a block's beginning"
+		}
+		return word, d.layBlocks([]BlockPut{{ID: e.ID, Block: b.Trimmed(begin, end)}})
+	}
+	return "", nil
 }
 
 func (e *BlockEdit) Apply(d *Draft) (string, error) {
 	b, err := d.Block(e.ID)
 	if err != nil {
 		return "", err
+	}
+	if label, err := e.shape(d, b); label != "" || err != nil {
+		return label, err
 	}
 	pt, err := d.Pattern(b.Pattern)
 	if err != nil {

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/song"
 )
@@ -37,6 +38,17 @@ func otherPart(t *testing.T, d *Draft) {
 	if err := d.put(KindPart, "other", Part{Map: d.Map, Kit: d.Kit, Output: NewSettings().Output, LaneMuted: []int{}, LaneSolo: []int{}}); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// sections writes the sections of a song, with their bars from and to.
+func sections(d *Draft) string {
+	all := slices.Clone(d.Sections)
+	slices.SortFunc(all, func(a, b Stored[song.Section]) int { return a.Value.Bar - b.Value.Bar })
+	var out []string
+	for _, s := range all {
+		out = append(out, fmt.Sprintf("%s %d-%d", s.Value.Name, s.Value.Bar, s.Value.End()))
+	}
+	return strings.Join(out, ", ")
 }
 
 func lay(t *testing.T, d *Draft, blocks ...song.Block) {
@@ -71,10 +83,11 @@ func TestBlocksGiveWay(t *testing.T) {
 	lay(t, d, song.Block{Pattern: id, Bars: 8})
 	apply(t, d, &AddPattern{Name: "b", Bars: 1})
 	b := d.Result.ID
-	lay(t, d, song.Block{Part: "other", Pattern: b, Bar: 1, Bars: 9})
+	apply(t, d, InPart{"other", &AddPattern{Name: "c", Bars: 1}})
+	lay(t, d, song.Block{Part: "?", Pattern: d.Result.ID, Bar: 1, Bars: 9}) // its row is its pattern's part's
 	lay(t, d, song.Block{Pattern: b, Bar: 3, Bars: 2})
 	expect(t, d, "laid in the middle", "a 0-3, b 3-5, a 5-8+5")
-	if got := row(d, "other"); got != "b 1-10" {
+	if got := row(d, "other"); got != "c 1-10" {
 		t.Errorf("the other row: %s", got)
 	}
 	moving := d.blockAt(3)
@@ -100,9 +113,21 @@ func TestBlocksGiveWay(t *testing.T) {
 	at.Bar, at.Bars, at.FromBar = 2, 6, 2
 	apply(t, d, &SongEdit{Put: []BlockPut{{ID: whole, Block: at}}})
 	expect(t, d, "trimmed at both ends", "a 2-8+2")
+	apply(t, d, &BlockEdit{ID: whole, SplitAt: bars(4)})
+	expect(t, d, "split", "a 2-4+2, a 4-8+4")
+	apply(t, d, &BlockEdit{ID: whole, Repeat: 2})
+	expect(t, d, "twice more", "a 2-8+2")
+	apply(t, d, &BlockEdit{ID: whole, Begin: bars(0), End: bars(3)})
+	expect(t, d, "trimmed", "a 0-3")
+	for range 2 {
+		apply(t, d, &BlockEdit{ID: whole, Repeat: -1})
+	}
+	expect(t, d, "less than once", "a 0-1")
+	if _, err := (&BlockEdit{ID: whole, SplitAt: bars(1)}).Apply(d); err == nil {
+		t.Error("a block was split at its end")
+	}
 	for words, bad := range map[string]*SongEdit{
 		"a pattern that is not there": {Put: []BlockPut{{Block: song.Block{Pattern: "?", Bars: 1}}}},
-		"a part that is not there":    {Put: []BlockPut{{Block: song.Block{Part: "?", Pattern: id, Bars: 1}}}},
 		"no bars":                     {Put: []BlockPut{{Block: song.Block{Pattern: id}}}},
 		"a block that is not there":   {Remove: []string{"?"}},
 		"tempi out of order":          {Song: &song.Song{Tempos: []song.Tempo{{Bar: 2, BPM: 90}, {Bar: 1, BPM: 90}}}},
@@ -110,6 +135,56 @@ func TestBlocksGiveWay(t *testing.T) {
 		if _, err := bad.Apply(NewDraft(d.State, d.World)); err == nil {
 			t.Errorf("%s was done", words)
 		}
+	}
+}
+
+func bars(bar int) *int { return &bar }
+
+// A section with a name takes the bars of others, which keep what is left of them on either side.
+func TestSectionsGiveWay(t *testing.T) {
+	d, _ := played(t, 2)
+	put := func(id, name string, bar, bars int) {
+		apply(t, d, &SongEdit{Sections: []SectionPut{{ID: id, Section: song.Section{Name: name, Bar: bar, Bars: bars}}}})
+	}
+	put("", "one", 0, 8)
+	put("", "two", 3, 2)
+	if got := sections(d); got != "one 0-3, two 3-5, one 5-8" {
+		t.Errorf("in the middle: %s", got)
+	}
+	id := d.Sections[slices.IndexFunc(d.Sections, func(s Stored[song.Section]) bool { return s.Value.Name == "two" })].ID
+	put(id, "two", 2, 6)
+	if got := sections(d); got != "one 0-2, two 2-8" {
+		t.Errorf("made longer: %s", got)
+	}
+}
+
+// A section that moves plays at the tempo and in the meter it had, and what comes after it at its own.
+func TestASectionTakesItsTimes(t *testing.T) {
+	d, id := played(t, 2)
+	lay(t, d, song.Block{Pattern: id, Bars: 12})
+	seven := music.Meter{Beats: 7, Unit: 8}
+	apply(t, d, &SongEdit{
+		Sections: []SectionPut{{Section: song.Section{Name: "one", Bars: 4}}, {Section: song.Section{Name: "two", Bar: 4, Bars: 4}}},
+		Song:     &song.Song{Tempos: []song.Tempo{{Bar: 2, BPM: 90, Glide: true}, {Bar: 4, BPM: 140}, {Bar: 8, BPM: 80}}, Meters: []song.Meter{{Bar: 4, Meter: seven}, {Bar: 8, Meter: music.CommonTime}}},
+	})
+	two := d.Sections[slices.IndexFunc(d.Sections, func(s Stored[song.Section]) bool { return s.Value.Name == "two" })].ID
+	at := func(bar int) string {
+		c := d.Clock()
+		return fmt.Sprintf("%.4g %d/%d", c.BPM(float64(c.Tick(bar))), c.MeterAt(bar).Beats, c.MeterAt(bar).Unit)
+	}
+	was := map[int]string{0: at(0), 4: at(4), 7: at(7), 8: at(8)}
+	apply(t, d, &SectionEdit{ID: two, Do: "move", ToBar: 0})
+	for to, from := range map[int]int{0: 4, 3: 7, 4: 0, 8: 8} {
+		if at(to) != was[from] {
+			t.Errorf("bar %d, which was %d, plays at %s, not %s", to+1, from+1, at(to), was[from])
+		}
+	}
+	apply(t, d, &SectionEdit{ID: d.Sections[0].ID, Do: "copy", ToBar: 12})
+	if err := d.Song.Check(); err != nil {
+		t.Error(err)
+	}
+	if at(12) != at(d.Sections[0].Value.Bar) {
+		t.Errorf("the copy plays at %s", at(12))
 	}
 }
 
@@ -151,19 +226,11 @@ func TestSectionsMoveWhole(t *testing.T) {
 		otherPart(t, d)
 		apply(t, d, &AddPattern{Name: "b", Bars: 1})
 		b := d.Result.ID
-		lay(t, d, song.Block{Pattern: id, Bars: 4}, song.Block{Pattern: b, Bar: 4, Bars: 4}, song.Block{Part: "other", Pattern: b, Bar: 2, Bars: 8})
+		apply(t, d, InPart{"other", &AddPattern{Name: "b", Bars: 1}})
+		lay(t, d, song.Block{Pattern: id, Bars: 4}, song.Block{Pattern: b, Bar: 4, Bars: 4}, song.Block{Pattern: d.Result.ID, Bar: 2, Bars: 8})
 		apply(t, d, &SongEdit{Sections: []SectionPut{{Section: song.Section{Name: "one", Bars: 4}}, {Section: song.Section{Name: "two", Bar: 4, Bars: 4}}},
 			Song: &song.Song{Tempos: []song.Tempo{{Bar: 0, BPM: 100}, {Bar: 4, BPM: 110}}}})
 		return d, d.Sections[1].ID
-	}
-	names := func(d *Draft) string {
-		all := slices.Clone(d.Sections)
-		slices.SortFunc(all, func(a, b Stored[song.Section]) int { return a.Value.Bar - b.Value.Bar })
-		var out []string
-		for _, s := range all {
-			out = append(out, fmt.Sprintf("%s %d-%d", s.Value.Name, s.Value.Bar, s.Value.End()))
-		}
-		return strings.Join(out, ", ")
 	}
 	for _, c := range []struct {
 		do                    string
@@ -172,7 +239,7 @@ func TestSectionsMoveWhole(t *testing.T) {
 		tempi                 int
 		lastTempoBar, songEnd int
 	}{
-		{"move", 0, "b 0-4, a 4-8", "b 0-4+2, b 6-8, b 8-10+6", "two 0-4, one 4-8", 2, 8, 10},
+		{"move", 0, "b 0-4, a 4-8", "b 0-4+2, b 6-8, b 8-10+6", "two 0-4, one 4-8", 3, 8, 10},
 		{"copy", 8, "a 0-4, b 4-8, b 8-12", "b 2-8, b 8-12+2, b 12-14+6", "one 0-4, two 4-8, two 8-12", 2, 4, 14},
 		{"remove", 0, "a 0-4", "b 2-4, b 4-6+6", "one 0-4", 2, 4, 6},
 		{"move", 6, "a 0-4, b 4-8", "b 2-10", "one 0-4, two 4-8", 2, 4, 10},
@@ -183,7 +250,7 @@ func TestSectionsMoveWhole(t *testing.T) {
 		if got := row(d, "other"); got != c.other {
 			t.Errorf("%s: the other row %s, not %s", c.do, got, c.other)
 		}
-		if got := names(d); got != c.sections {
+		if got := sections(d); got != c.sections {
 			t.Errorf("%s: sections %s, not %s", c.do, got, c.sections)
 		}
 		if n := d.Song.Tempos; len(n) != c.tempi || n[len(n)-1].Bar != c.lastTempoBar || d.SongEnd() != c.songEnd {

@@ -88,6 +88,33 @@ func (b Block) Without(from, to int) []Block {
 	return out
 }
 
+// Split is a block in two, the second beginning at a bar inside it; ErrSong when the bar is not.
+func (b Block) Split(at int) (head, tail Block, err error) {
+	if at <= b.Bar || at >= b.End() {
+		return b, b, fmt.Errorf("%w: bar %d is not inside the block; put the cursor there first", ErrSong, at+1)
+	}
+	parts := b.Without(at, at)
+	return parts[0], parts[1], nil
+}
+
+// Repeated is a block that goes round so many times more, or fewer, by the bars of once through; a bar stays.
+func (b Block) Repeated(by, round int) Block {
+	bars := b.Bars + by*max(1, round)
+	if bars < 1 {
+		bars = max(1, b.Bars-1)
+	}
+	b.Bars = bars
+	return b
+}
+
+// Trimmed is a block that begins and ends at other bars. What it plays stays where it was; before what it has to play, it cannot begin.
+func (b Block) Trimmed(begin, end int) Block {
+	by := max(-min(b.Bar, b.FromBar), min(begin-b.Bar, b.Bars-1))
+	b.Bar, b.FromBar, b.Bars = b.Bar+by, b.FromBar+by, b.Bars-by
+	b.Bars = max(1, end-b.Bar)
+	return b
+}
+
 // Section is a stretch of the song with a name, over all parts.
 type Section struct {
 	Name  string     `json:"name" minLength:"1" maxLength:"200"`
@@ -99,6 +126,23 @@ type Section struct {
 
 // End is the bar after its last.
 func (s Section) End() int { return s.Bar + s.Bars }
+
+// Without is what is left of a section when bars from ≤ bar < to are given to another: none, one or two.
+func (s Section) Without(from, to int) []Section {
+	var out []Section
+	if s.Bar < from {
+		head := s
+		head.Bars = min(s.End(), from) - s.Bar
+		out = append(out, head)
+	}
+	if s.End() > to {
+		tail := s
+		tail.Bar = max(s.Bar, to)
+		tail.Bars = s.End() - tail.Bar
+		out = append(out, tail)
+	}
+	return out
+}
 
 // Check reports ErrSong.
 func (s Section) Check() error {
@@ -129,6 +173,28 @@ type Meter struct {
 type Song struct {
 	Tempos []Tempo `json:"tempos" maxItems:"2000"`
 	Meters []Meter `json:"meters" maxItems:"2000"`
+}
+
+// Plain is the same song in the order of its bars, without tempi and meters that change nothing; bpm is the project's tempo.
+func (s Song) Plain(bpm float64) Song {
+	out := Song{Tempos: []Tempo{}, Meters: []Meter{}}
+	slices.SortStableFunc(s.Tempos, func(a, b Tempo) int { return a.Bar - b.Bar })
+	slices.SortStableFunc(s.Meters, func(a, b Meter) int { return a.Bar - b.Bar })
+	now, glides := bpm, false
+	for _, t := range s.Tempos {
+		if t.BPM != now || t.Glide || glides {
+			out.Tempos = append(out.Tempos, t)
+		}
+		now, glides = t.BPM, t.Glide
+	}
+	meter := music.CommonTime
+	for _, m := range s.Meters {
+		if m.Meter != meter {
+			out.Meters = append(out.Meters, m)
+		}
+		meter = m.Meter
+	}
+	return out
 }
 
 // Check reports ErrSong, and a tempo or meter that is none.

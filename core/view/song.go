@@ -27,8 +27,8 @@ type SongBar struct {
 	BPM  float64 `json:"bpm"`
 }
 
-// songOf is the song beside its blocks.
-func songOf(p project.Project) Song {
+// SongOf is the song beside its blocks.
+func SongOf(p project.Project) Song {
 	v := Song{Song: p.Song, Sections: slices.Clone(p.Sections), End: p.SongEnd(), Faults: map[string]string{}}
 	v.Tempos, v.Meters = append([]song.Tempo{}, v.Tempos...), append([]song.Meter{}, v.Meters...)
 	slices.SortStableFunc(v.Sections, func(a, b project.Stored[song.Section]) int {
@@ -105,7 +105,7 @@ func (out *Patch) patchSong(p project.Project, others []project.Key, changes []p
 	}
 	slices.Sort(out.BlocksGone)
 	if rest {
-		s := songOf(p)
+		s := SongOf(p)
 		out.Song = &s
 	}
 }

@@ -104,7 +104,7 @@ type Recording struct {
 func Of(p project.Project) Project {
 	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
-		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: songOf(p), Blocks: blocksOf(p)}
+		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: SongOf(p), Blocks: blocksOf(p)}
 	for _, s := range p.Passes {
 		v.Passes = append(v.Passes, pass(p, s))
 	}

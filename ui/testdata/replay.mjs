@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock'];
 await build({
   configFile: false,
   logLevel: 'error',
@@ -31,6 +31,13 @@ rules.heardLive = (listener, rate, input) => {
   const x = Float32Array.from(input);
   return [...Array(Math.ceil(x.length / 128)).keys()].flatMap((i) => gate.feed(x.subarray(128 * i, 128 * i + 128)));
 };
+const near = (x) => Math.round(x * 1e7) / 1e7;
+for (const name of ['secondsOfTick', 'tickOfSeconds']) {
+  const exact = rules[name];
+  rules[name] = (...args) => near(exact(...args));
+}
+const { beatsOf } = rules;
+rules.beatsOf = (...args) => beatsOf(...args).map((b) => ({ ...b, at: near(b.at) }));
 rules.followed = (times) => {
   const clock = new rules.ClockFollower();
   const round = (x) => Math.round(x * 1e4) / 1e4;

@@ -6,6 +6,7 @@ import { withDelta } from '../model/patch';
 import { barTicks, PPQ, ticksAt } from '../model/time';
 import { midiOut } from '../player/midi';
 import { player } from '../player/player';
+import { evenTime, songTime } from '../model/songClock';
 import { type Bench, currentPattern, currentRecording, explain, say, useBench } from './bench';
 
 const get = useBench.getState;
@@ -141,12 +142,15 @@ const linear = (db: number) => 10 ** (db / 20);
 function applyBlend() {
   const { face, levels, compared, instead } = get();
   const output = get().project?.settings.output;
+  const song = get().song && face !== 'break' && !instead;
   midiOut.set(
     output,
     () => get().project?.map.lanes ?? [],
-    () => get().project?.settings.bpm ?? 120,
+    () => {
+      const { project } = get();
+      return song && project ? songTime(project.song.bars) : evenTime(project?.settings.bpm ?? 120);
+    },
   );
-  const song = get().song && face !== 'break' && !instead;
   midiOut.setParts(() => {
     const { project } = get();
     const parts = project?.parts ?? [];

@@ -44,11 +44,19 @@ export type ToWorklet =
   | { kind: 'stall'; ms: number }
   | Strike;
 
+/** A click at a place of what is played, seconds. */
+export interface Click {
+  at: number;
+  accent: boolean;
+}
+
 /** A click on the beats: it goes to the ear alone. */
 export interface Metronome {
   /** from click to click, seconds, and how many make a bar */
   clickS: number;
   perBar: number;
+  /** where they fall in what is played instead, in order, when they do not fall evenly */
+  places?: Click[];
   /** linear */
   level: number;
   /** only before the pass begins */

@@ -2,6 +2,8 @@
 import { create } from 'zustand';
 import type { Lane, Output, Stroke } from '../api/client';
 import { clocksAQuarter } from '../model/midiClock';
+import { evenTime, type MusicalTime } from '../model/songClock';
+import { PPQ } from '../model/time';
 import { notesAPart } from '../model/constants.gen';
 import { type FromWorklet, sounds } from './messages';
 import { player } from './player';
@@ -47,7 +49,7 @@ class MidiOut {
   private parts: () => { output: Output; lanes: Lane[] }[] = () => [];
   private output: Output | undefined;
   private lanes: () => Lane[] = () => [];
-  private bpm: () => number = () => 120;
+  private timeOf: () => MusicalTime = () => evenTime(120);
   private sentTo = -Infinity; // place since play, seconds, up to which strokes were sent
   private wasPlaying = false;
   private arrived = 0;
@@ -56,6 +58,8 @@ class MidiOut {
   private clock = false;
   private running = false;
   private nextClock = 0;
+  /** when the last clock was meant for, ms */
+  private sentClockMS = 0;
 
   constructor() {
     player.listenToAll((r) => {
@@ -98,18 +102,31 @@ class MidiOut {
       this.running = false;
       return;
     }
-    const now = r.passes * (r.to - r.from) + r.atS - r.from;
+    const time = this.timeOf();
+    // a song is where it is; a pattern goes on counting
+    const now = time.along ? r.atS : r.passes * (r.to - r.from) + r.atS - r.from;
     if (now < 0) return; // it is counted in
-    const period = 60 / (this.bpm() * clocksAQuarter);
+    const atS = (clock: number) => time.secondsOf((clock * PPQ) / clocksAQuarter);
+    const nowMS = performance.now();
     if (!this.running) {
       this.running = true;
-      this.nextClock = Math.ceil(now / period);
-      this.raw([0xfa], performance.now());
+      this.nextClock = Math.ceil((time.ticksOf(now) * clocksAQuarter) / PPQ - 1e-6);
+      this.sentClockMS = nowMS;
+      this.raw([0xfa], nowMS);
     }
-    // another tempo, or another loop, begins to count anew
-    if (Math.abs(this.nextClock * period - now) > 0.5) this.nextClock = Math.ceil(now / period);
-    for (; this.nextClock * period < now + aheadS; this.nextClock++)
-      this.raw([0xf8], performance.now() + (this.nextClock * period - now) * 1000);
+    // another tempo, or another loop, begins to count anew; what is on its way already is not sent again
+    if (Math.abs(atS(this.nextClock) - now) > 0.5) {
+      this.nextClock = Math.ceil((time.ticksOf(now) * clocksAQuarter) / PPQ - 1e-6);
+      while (
+        nowMS + (atS(this.nextClock) - now) * 1000 < this.sentClockMS + 1 &&
+        atS(this.nextClock) < now + aheadS
+      )
+        this.nextClock++;
+    }
+    for (; atS(this.nextClock) < Math.min(time.endS, now + aheadS); this.nextClock++) {
+      this.sentClockMS = nowMS + (atS(this.nextClock) - now) * 1000;
+      this.raw([0xf8], this.sentClockMS);
+    }
   }
 
   private raw(bytes: number[], atMS: number) {
@@ -166,10 +183,10 @@ class MidiOut {
     this.parts = parts;
   }
 
-  set(output: Output | undefined, lanes: () => Lane[], bpm: () => number) {
+  set(output: Output | undefined, lanes: () => Lane[], timeOf: () => MusicalTime) {
     this.output = output;
     this.lanes = lanes;
-    this.bpm = bpm;
+    this.timeOf = timeOf;
   }
 
   strike(note: number, velocity: number) {

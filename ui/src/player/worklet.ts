@@ -7,6 +7,7 @@ import { sounds } from './messages';
 import type {
   FromWorklet,
   Loop,
+  Click,
   Metronome,
   Started,
   ToWorklet,
@@ -324,7 +325,8 @@ class Mixer extends AudioWorkletProcessor {
   /** Starts the clicks of the block, and sounds those that ring. */
   private click(left: Float32Array, right: Float32Array, from: number) {
     const m = this.metronome;
-    if (m && this.playing) {
+    if (m?.places && this.playing) this.clickAt(m.places, from, from + left.length);
+    else if (m && this.playing) {
       const step = m.clickS * sampleRate;
       for (
         let k = Math.ceil((from - this.base) / step - 1e-6);
@@ -350,17 +352,29 @@ class Mixer extends AudioWorkletProcessor {
     this.clicks = this.clicks.filter((c) => from - c.frame < 10 * clickFallS * sampleRate);
   }
 
+  /** Starts the clicks of the block that fall at places of what is played. */
+  private clickAt(places: readonly Click[], from: number, to: number) {
+    const [begin, end] = this.stretch();
+    const length = end - begin;
+    const since = (from - this.base) / sampleRate;
+    const last = Math.min(this.lastPass - 1, Math.floor((to - this.base) / sampleRate / length));
+    for (let n = Math.max(0, Math.floor(since / length)); n <= last; n++) {
+      for (
+        let i = firstFrom(places, Math.max(begin, since - n * length + begin - 1e-4));
+        i < places.length;
+        i++
+      ) {
+        const c = places[i] as Click;
+        const frame = this.base + Math.round((n * length + c.at - begin) * sampleRate);
+        if (frame >= to || c.at >= end - 1e-6) break;
+        if (frame >= from) this.clicks.push({ frame, accent: c.accent });
+      }
+    }
+  }
+
   /** Index of the first cue at or after a time in the pass. */
   private firstFrom(atS: number): number {
-    const { cues } = this.pass;
-    let lo = 0;
-    let hi = cues.length;
-    while (lo < hi) {
-      const mid = (lo + hi) >> 1;
-      if ((cues[mid] as Cue).at < atS) lo = mid + 1;
-      else hi = mid;
-    }
-    return lo;
+    return firstFrom(this.pass.cues, atS);
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
@@ -431,6 +445,18 @@ class Mixer extends AudioWorkletProcessor {
     this.peaks = [0, 0];
     this.started = [];
   }
+}
+
+/** Index of the first at or after a time, of things in the order of their times. */
+function firstFrom(places: readonly { at: number }[], atS: number): number {
+  let lo = 0;
+  let hi = places.length;
+  while (lo < hi) {
+    const mid = (lo + hi) >> 1;
+    if ((places[mid] as { at: number }).at < atS) lo = mid + 1;
+    else hi = mid;
+  }
+  return lo;
 }
 
 /** The cue as it sounds in pass n: a sound with several takes sounds them in turn. */

@@ -18,6 +18,7 @@ import { through } from '../model/take';
 import { barTicks, beatTicks, cellOf, PPQ } from '../model/time';
 import { player } from '../player/player';
 import { playSong } from '../song/state';
+import { beatsOf } from '../model/songClock';
 import './repeat';
 import { useRecordSettings } from './settings';
 
@@ -276,7 +277,9 @@ export function applyMetronome() {
     player.setMetronome(null);
     return;
   }
+  const places = s.song && !s.instead && s.project ? beatsOf(s.project.song, clicksABeat) : undefined;
   player.setMetronome({
+    ...(places ? { places } : {}),
     clickS: (beatTicks(pattern) / clicksABeat) * tickS(),
     perBar: pattern.meter.beats * clicksABeat,
     level: 10 ** (clickDB / 20),
@@ -294,6 +297,9 @@ useBench.subscribe((s, old) => {
   if (
     s.face !== old.face ||
     s.patternId !== old.patternId ||
+    s.song !== old.song ||
+    s.instead !== old.instead ||
+    s.project?.song !== old.project?.song ||
     s.project?.settings.bpm !== old.project?.settings.bpm
   )
     applyMetronome();

@@ -22,7 +22,7 @@ import { SongTools } from './SongTools';
 import { Shapes } from './Shapes';
 import { recordingsRow, useSong } from './state';
 import { seekBar } from './stream';
-import { barAt } from './time';
+import { barAt } from '../model/songClock';
 
 /** Bars that are shown at least, so that there is room to lay. */
 const leastBars = 16;

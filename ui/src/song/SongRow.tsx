@@ -1,7 +1,7 @@
 // One row of the song: its blocks, chosen, dragged, made longer and shorter at their ends.
 import { useRef, useState } from 'react';
 import type { Project, StoredBlock } from '../api/client';
-import { useBench } from '../app/state';
+import { edit, useBench } from '../app/state';
 import { hex, Poly } from '../lanes/marks';
 import { barOf, type SongView, xOf } from './draw';
 import {
@@ -126,11 +126,8 @@ export function SongRow({
     setDrag(null);
     if (!b || drag.by === 0) return;
     const next = dragged(b.value, drag);
-    if (drag.grip !== 'all')
-      void layBlocks(
-        [{ id: b.id, block: next }],
-        drag.grip === 'end' ? 'Trim a block’s end' : 'Trim a block’s beginning',
-      );
+    if (drag.grip === 'end') void edit([{ block: { id: b.id, end: next.bar + next.bars } }]);
+    else if (drag.grip === 'begin') void edit([{ block: { id: b.id, begin: next.bar } }]);
     else if (drag.copies) void layBlocks([{ block: next }], 'Copy a block');
     else {
       const { chosen } = useSong.getState();

@@ -1,8 +1,9 @@
 // Draws a part of the song on a canvas: its lanes, with the hits of every block, so that a long song stays fluid.
-import type { Lane, Project, SongBar } from '../api/client';
+import type { Lane, Project } from '../api/client';
 import { barTicks } from '../model/time';
 import { type Inks, ready } from '../roll/draw';
 import { rowOf } from './state';
+import { barOfTick } from '../model/songClock';
 
 export interface SongView {
   /** first bar shown, and px a bar */
@@ -15,20 +16,6 @@ export const pad = 14;
 
 export const xOf = (v: SongView, bar: number) => pad + (bar - v.from) * v.perBar;
 export const barOf = (v: SongView, x: number) => v.from + (x - pad) / v.perBar;
-
-/** The bar, with how much of it has passed, of a tick of the song. */
-function barOfTick(bars: readonly SongBar[], tick: number): number {
-  let lo = 0;
-  let hi = bars.length - 1;
-  while (lo < hi) {
-    const mid = (lo + hi + 1) >> 1;
-    if ((bars[mid] as SongBar).tick <= tick) lo = mid;
-    else hi = mid - 1;
-  }
-  const [a, b] = [bars[lo], bars[lo + 1]];
-  if (!a) return 0;
-  return lo + (b ? (tick - a.tick) / (b.tick - a.tick) : 0);
-}
 
 export interface SongScene {
   project: Project;

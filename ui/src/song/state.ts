@@ -124,16 +124,8 @@ export function roundOf(p: Project, b: SongBlock): number {
 
 /** One time through more, or less. */
 export function repeatChosen(by: 1 | -1) {
-  const p = project();
-  if (!p) return;
-  changeChosen(
-    (b) => {
-      const round = roundOf(p, b);
-      const bars = b.bars + by * round;
-      return { ...b, bars: bars < 1 ? Math.max(1, b.bars - 1) : bars };
-    },
-    by > 0 ? 'Repeat once more' : 'Repeat once less',
-  );
+  const { chosen } = get();
+  if (chosen.length > 0) void edit(chosen.map((id) => ({ block: { id, repeat: by } })));
 }
 
 /** Splits the chosen block at the cursor. */
@@ -149,10 +141,7 @@ export function splitChosen() {
     });
     return;
   }
-  const b = one.value;
-  const head = { ...b, bars: cursor - b.bar };
-  const tail = { ...b, bar: cursor, bars: endOf(b) - cursor, fromBar: (b.fromBar ?? 0) + cursor - b.bar };
-  void layBlocks([{ id: one.id, block: head }, { block: tail }], 'Split a block');
+  void edit([{ block: { id: one.id, splitAt: cursor } }]);
 }
 
 /** Copies the chosen blocks, or the section at the cursor, behind the last of them: linked, or with patterns of their own. */

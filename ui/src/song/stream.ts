@@ -4,7 +4,8 @@ import { say, explain, songPlayer, stop, useBench } from '../app/state';
 import { PPQ } from '../model/time';
 import { player } from '../player/player';
 import { useSong } from './state';
-import { barAt, inPattern, secondsAt } from './time';
+import { barAt } from '../model/songClock';
+import { inPattern, secondsAt } from './time';
 
 /** bars that come together, and how many of these are ready ahead of what is heard */
 const together = 8;

@@ -1,27 +1,7 @@
 // Where in the song what is: bars, ticks and seconds, from the bars the bench tells; where in a pattern the song is.
 import type { Project, Song, SongBar } from '../api/client';
+import { barAt, tickAt } from '../model/songClock';
 import { barTicks } from '../model/time';
-
-/** The bar before which a moment lies, with how much of it has passed: 2.5 is the middle of the third bar. */
-export function barAt(bars: readonly SongBar[], atS: number): number {
-  let lo = 0;
-  let hi = bars.length - 1;
-  while (lo < hi) {
-    const mid = (lo + hi + 1) >> 1;
-    if ((bars[mid] as SongBar).at <= atS + 1e-9) lo = mid;
-    else hi = mid - 1;
-  }
-  const [a, b] = [bars[lo], bars[lo + 1]];
-  if (!a) return 0;
-  return lo + (b ? Math.max(0, (atS - a.at) / (b.at - a.at)) : 0);
-}
-
-/** The tick of a place in bars. */
-export function tickAt(bars: readonly SongBar[], bar: number): number {
-  const i = Math.max(0, Math.min(bars.length - 1, Math.floor(bar)));
-  const [a, b] = [bars[i], bars[i + 1]];
-  return a ? a.tick + (b ? (bar - i) * (b.tick - a.tick) : 0) : 0;
-}
 
 /** Bar.beat.quarter-beat of a moment of the song, all from 1. */
 export function songPosition(song: Song, atS: number): string {
