@@ -103,8 +103,10 @@ func TestScreens(t *testing.T) {
 	w.until("shut", `document.querySelector('[data-id="take-groove"]')===null`)
 	b.laySong()
 	w.key("5")
-	w.until("the song", `document.querySelectorAll('.songcrown .songrow').length===2&&document.querySelectorAll('[data-block]').length>8`)
+	w.until("the song", `document.querySelectorAll('.songgroups .songrow').length===2&&document.querySelectorAll('[data-block]').length>8`)
 	w.do(chromedp.KeyEvent(kb.Enter))
+	_ = eval[bool](w, `(document.querySelectorAll('.parthead .fold')[2].click(),true)`)
+	w.until("the lanes of both", `document.querySelectorAll('[data-other]').length>8`)
 	see("song")
 	for range 3 {
 		w.key("z", chromedp.ModifierCtrl)

@@ -29,7 +29,10 @@ type songView struct {
 	Undo     string
 	Song     struct {
 		End      int
-		Sections []struct{ Value song.Section }
+		Sections []struct {
+			ID    string
+			Value song.Section
+		}
 		Faults   map[string]string
 		Bars     []struct{ At float64 }
 	}
@@ -47,6 +50,20 @@ func (b *bench) song(id string) (s songView) {
 	b.t.Helper()
 	b.getJSON("api/v1/projects/"+id, &s)
 	return s
+}
+
+// emptySong takes all blocks and sections out, so that a song is laid from nothing.
+func (b *bench) emptySong(id string) {
+	b.t.Helper()
+	s := b.song(id)
+	var blocks, sections []string
+	for _, o := range s.Blocks {
+		blocks = append(blocks, o.ID)
+	}
+	for _, o := range s.Song.Sections {
+		sections = append(sections, o.ID)
+	}
+	b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": s.Revision, "edits": []any{map[string]any{"song": map[string]any{"remove": blocks, "removeSections": sections}}}}, nil)
 }
 
 // words writes what lies where: each block's pattern and bars, then the sections.
@@ -90,6 +107,7 @@ func TestABarBecomesASong(t *testing.T) {
 	}
 	b := start(t, dir)
 	id := b.firstProject()
+	b.emptySong(id)
 	w := browse(t, b.address)
 	w.until("something to play", `hexachordPlayer.ready`)
 	w.key("3")
@@ -215,6 +233,7 @@ func TestABarBecomesASong(t *testing.T) {
 func TestASecondPartPlaysToMIDI(t *testing.T) {
 	b := start(t, t.TempDir())
 	id := b.firstProject()
+	b.emptySong(id)
 	w, other := browse(t, b.address), browse(t, b.address)
 	for _, x := range []window{w, other} {
 		x.until("something to play", `hexachordPlayer.ready`)
@@ -268,7 +287,7 @@ func TestASecondPartPlaysToMIDI(t *testing.T) {
 	}
 	// in the song
 	w.key("5")
-	w.until("two rows", `document.querySelectorAll('.songcrown .songrow').length===2`)
+	w.until("two rows", `document.querySelectorAll('.songgroups .songrow').length===2`)
 	w.do(chromedp.KeyEvent(kb.ArrowDown))
 	w.do(chromedp.KeyEvent(kb.Enter))
 	w.until("laid in its row", fmt.Sprintf(`document.querySelectorAll('[data-row=%q] [data-block]').length===1`, p.Parts[1].ID))
@@ -309,6 +328,7 @@ func TestASongIsLaidFromFiles(t *testing.T) {
 	}
 	b := start(t, t.TempDir())
 	id := b.firstProject()
+	b.emptySong(id)
 	w := browse(t, b.address)
 	w.until("something to play", `hexachordPlayer.ready`)
 	w.key("5")
@@ -382,6 +402,7 @@ func (b *bench) laySong() {
 func TestAPerformanceIsHeardBeforeItIsKept(t *testing.T) {
 	b := start(t, t.TempDir())
 	id := b.firstProject()
+	b.emptySong(id)
 	w := browse(t, b.address)
 	w.until("something to play", `hexachordPlayer.ready`)
 	w.key("5")

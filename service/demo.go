@@ -45,10 +45,13 @@ func (b *Bench) NewDemoProject(name string) (id string, err error) {
 		settings := project.NewSettings()
 		settings.BPM, settings.Feel.Swing = demo.BPM, demo.Swing
 		errs := []error{d.PutSettings(settings), d.PutMap(m), d.PutKit(k)}
+		var ids []string
 		for _, pt := range demo.Patterns() {
-			_, err := d.AddPattern(pt)
-			errs = append(errs, err)
+			id, err := d.AddPattern(pt)
+			ids, errs = append(ids, id), append(errs, err)
 		}
+		_, err := demo.Song(m, ids[0], ids[1]).Apply(d)
+		errs = append(errs, err)
 		return errors.Join(errs...)
 	})
 }

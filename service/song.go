@@ -181,12 +181,17 @@ func (b *Bench) songRecording(p project.Project, block song.Block, clock song.Cl
 	toS := fromS + songS
 	form := kit.Whole()
 	spec := play.VoiceSpec{Sample: r.Audio, Rate: rate}
+	stretch := p.Stretch(block, r)
 	if !block.Free {
 		toS = r.Heard.TimeAt(float64((block.FromBar + block.Bars) * barTicks))
-		if stretch := songS / (toS - fromS); stretch >= 0.25 && stretch <= 4 {
-			spec.Stretch = math.Round(stretch*1e6) / 1e6
+		if stretch != 1 {
+			spec.Stretch = stretch
 		}
 	}
+	// laid later, what comes before its bar is heard in the bar, so that an attack ahead of the grid is not cut
+	before := max(0, min(s.LaterS/stretch, fromS))
+	fromS -= before
+	s.LaterS -= before * stretch
 	form.StartFrame = max(0, int(fromS*float64(buf.Rate)))
 	form.EndFrame = min(buf.Frames(), int(toS*float64(buf.Rate)))
 	if form.EndFrame-form.StartFrame < 2 {

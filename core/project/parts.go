@@ -20,6 +20,7 @@ type PartFacts struct {
 	Color string `json:"color,omitempty" maxLength:"9"`
 	Muted bool   `json:"muted,omitempty"`
 	Solo  bool   `json:"solo,omitempty"`
+	Order int    `json:"order,omitempty" minimum:"0" maximum:"1000"` // where it stands among the parts; those alike as they were added
 }
 
 // Part is an instrument of the project beside its first: a kit with its map, or a MIDI output with a map.
@@ -76,9 +77,15 @@ func (p Project) Facts() PartFacts {
 // PartIDs are the parts in their order; "" is the first.
 func (p Project) PartIDs() []string {
 	ids := []string{""}
+	order := map[string]int{}
+	if f := p.first.settings.First; f != nil {
+		order[""] = f.Order
+	}
 	for _, s := range p.Parts {
 		ids = append(ids, s.ID)
+		order[s.ID] = s.Value.Order
 	}
+	slices.SortStableFunc(ids, func(a, b string) int { return order[a] - order[b] })
 	return ids
 }
 
@@ -172,6 +179,11 @@ func (e *AddPart) Apply(d *Draft) (string, error) {
 	if e.Output != nil {
 		part.Output = *e.Output
 	}
+	for _, other := range d.PartIDs() {
+		if n := d.In(other).Facts().Order; n >= part.Order && n > 0 {
+			part.Order = n + 1
+		}
+	}
 	id := d.World.NewID()
 	if err := d.put(KindPart, id, part); err != nil {
 		return "", err
@@ -222,8 +234,40 @@ type PartEdit struct {
 	Color  *string `json:"color,omitempty" maxLength:"9"`
 	Muted  *bool   `json:"muted,omitempty"`
 	Solo   *bool   `json:"solo,omitempty"`
-	Layers *string `json:"layers,omitempty" maxLength:"64"` // the part whose patterns it plays too; its own ID: none
-	Remove bool    `json:"remove,omitempty"`                // with its patterns and blocks
+	Layers *string `json:"layers,omitempty" maxLength:"64"`           // the part whose patterns it plays too; its own ID: none
+	Move   int     `json:"move,omitempty" minimum:"-32" maximum:"32"` // so many places down among the parts, or up
+	Remove bool    `json:"remove,omitempty"`                          // with its patterns and blocks
+}
+
+// movePart puts a part so many places down, or up.
+func (d *Draft) movePart(id string, by int) error {
+	ids := d.PartIDs()
+	from := slices.Index(ids, id)
+	to := max(0, min(len(ids)-1, from+by))
+	ids = slices.Insert(slices.Delete(ids, from, from+1), to, id)
+	for i, id := range ids {
+		facts := d.In(id).Facts()
+		facts.Order = i + 1
+		if err := d.putFacts(id, facts); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// putFacts says what a part is called, and where it stands; "" is the first.
+func (d *Draft) putFacts(id string, facts PartFacts) error {
+	if id == "" {
+		s := d.first.settings
+		s.First = &facts
+		return d.put(KindSettings, only, s)
+	}
+	part, err := find(d.Parts, id, "the part")
+	if err != nil {
+		return err
+	}
+	part.PartFacts = facts
+	return d.put(KindPart, id, part)
 }
 
 func (e *PartEdit) Apply(d *Draft) (string, error) {
@@ -233,6 +277,9 @@ func (e *PartEdit) Apply(d *Draft) (string, error) {
 	name := d.In(e.ID).PartName()
 	if e.Remove {
 		return "Remove the part " + name, d.removePart(e.ID)
+	}
+	if e.Move != 0 {
+		return "Move the part " + name, d.movePart(e.ID, e.Move)
 	}
 	facts := d.In(e.ID).Facts()
 	label := "Part " + name
@@ -256,25 +303,20 @@ func (e *PartEdit) Apply(d *Draft) (string, error) {
 	if e.Color != nil {
 		facts.Color = *e.Color
 	}
-	if e.ID == "" {
-		s := d.first.settings
-		s.First = &facts
-		return label, d.put(KindSettings, only, s)
+	if err := d.putFacts(e.ID, facts); err != nil || e.Layers == nil {
+		return label, err
 	}
 	part, err := find(d.Parts, e.ID, "the part")
 	if err != nil {
 		return "", err
 	}
-	part.PartFacts = facts
-	if e.Layers != nil {
-		if !slices.Contains(d.PartIDs(), *e.Layers) {
-			return "", fmt.Errorf("the part: %w", ErrNotFound)
-		}
-		part.Layers = e.Layers
-		label = "Part " + name + ": layer " + d.In(*e.Layers).PartName()
-		if *e.Layers == e.ID {
-			part.Layers, label = nil, "Part "+name+": layer none"
-		}
+	if !slices.Contains(d.PartIDs(), *e.Layers) {
+		return "", fmt.Errorf("the part: %w", ErrNotFound)
+	}
+	part.Layers = e.Layers
+	label = "Part " + name + ": layer " + d.In(*e.Layers).PartName()
+	if *e.Layers == e.ID {
+		part.Layers, label = nil, "Part "+name+": layer none"
 	}
 	return label, d.put(KindPart, e.ID, part)
 }
@@ -342,6 +384,9 @@ func (e *PartEdit) Scope(Project) Scope {
 	s := Scope{Keys: []Key{{KindPart, e.ID}}}
 	if e.ID == "" {
 		s = Scope{Settings: []string{"first"}}
+	}
+	if e.Move != 0 {
+		s = Scope{Settings: []string{"first"}, Kinds: []Kind{KindPart}}
 	}
 	if e.Remove {
 		s.Kinds = []Kind{KindBlock, KindPattern, KindPass, KindPart}

@@ -76,6 +76,14 @@ func TestPartsAreHeardAndRemoved(t *testing.T) {
 	apply(t, d, &PartEdit{ID: second, Solo: &no})
 	apply(t, d, &PartEdit{Muted: &yes})
 	hears(false, false)
+	apply(t, d, &PartEdit{ID: second, Move: -1})
+	apply(t, d, &AddPart{Name: "third"})
+	third := d.Result.ID
+	apply(t, d, &PartEdit{ID: third, Move: -1})
+	if got := d.PartIDs(); !slices.Equal(got, []string{second, third, ""}) || d.In("").Map.Name != d.first.lanes.Name {
+		t.Errorf("the parts stand as %v", got)
+	}
+	apply(t, d, &PartEdit{ID: third, Remove: true})
 	apply(t, d, &PartEdit{ID: second, Remove: true})
 	if len(d.Patterns) != 1 || len(d.Blocks) != 1 || len(d.Parts) != 0 || d.Blocks[0].Value.Part != "" {
 		t.Errorf("%d patterns, %d blocks, %d parts are left", len(d.Patterns), len(d.Blocks), len(d.Parts))

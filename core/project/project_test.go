@@ -149,6 +149,7 @@ const firstPass = "first-pass"
 
 func edits(s State) []Edit {
 	bpm, bars, name, yes := 101.0, 1, "n", true
+	bar1 := 3
 	own := feel.Straight
 	pid, rid, gid := s.Patterns[0].ID, s.Recordings[0].ID, s.Grooves[0].ID
 	m := drummap.FullSet()
@@ -194,11 +195,14 @@ func edits(s State) []Edit {
 		{Song: &SongEdit{Sections: []SectionPut{{Section: song.Section{Name: "verse", Bar: 3, Bars: 1}}}, Song: &song.Song{Tempos: []song.Tempo{{BPM: 90, Glide: true}, {Bar: 2, BPM: 99}}}}},
 		{Block: &BlockEdit{ID: s.Blocks[0].ID, Fill: true, All: true}},
 		{Block: &BlockEdit{ID: s.Blocks[0].ID, Own: true}},
+		{Block: &BlockEdit{ID: s.Blocks[0].ID, Repeat: 1}},
+		{Block: &BlockEdit{ID: s.Blocks[0].ID, Begin: &bar1, End: &bar1}},
 		{Section: &SectionEdit{ID: s.Sections[0].ID, Do: "copy", ToBar: 1}},
 		{Section: &SectionEdit{ID: s.Sections[0].ID, Do: "remove"}},
 		{AddPart: &AddPart{Name: "two", CopyOf: new(string), Patterns: true}},
 		{Part: &PartEdit{ID: s.Parts[0].ID, Muted: &yes, Name: &name}},
 		{Part: &PartEdit{Solo: &yes}},
+		{Part: &PartEdit{ID: s.Parts[0].ID, Move: -1}},
 		{Part: &PartEdit{ID: s.Parts[0].ID, Remove: true}},
 		{LayHeard: &LayHeard{Recording: rid, Bar: 1, Along: true}},
 		{LayShape: &LayShape{Shape: "verse and chorus", Patterns: []string{pid, s.Patterns[1].ID}, Bar: 2}},

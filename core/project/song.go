@@ -2,6 +2,7 @@ package project
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"hexachord/core/pattern"
@@ -223,11 +224,52 @@ type BlockEdit struct {
 	Repeat  int  `json:"repeat,omitempty" minimum:"-2000" maximum:"2000"`
 	Begin   *int `json:"begin,omitempty" minimum:"0" maximum:"2000"`
 	End     *int `json:"end,omitempty" minimum:"0" maximum:"2000"`
+	// Attack lays a recording so that the stroke heard nearest to where it begins falls on the bar.
+	Attack bool `json:"attack,omitempty"`
+}
+
+// nearBeats is how far from a bar its first stroke is looked for, beats of the recording.
+const nearBeats = 0.5
+
+// Stretch is by how much longer a recording's block sounds than its recording: 1 for one that keeps its own tempo.
+func (p Project) Stretch(b song.Block, r Recording) float64 {
+	if b.Free {
+		return 1
+	}
+	clock, barTicks := p.Clock(), r.Heard.Meter.BarTicks()
+	own := r.Heard.TimeAt(float64((b.FromBar+b.Bars)*barTicks)) - r.Heard.TimeAt(float64(b.FromBar*barTicks))
+	if stretch := (clock.Seconds(float64(clock.Tick(b.End()))) - clock.Seconds(float64(clock.Tick(b.Bar)))) / own; stretch >= 0.25 && stretch <= 4 {
+		return math.Round(stretch*1e6) / 1e6
+	}
+	return 1
+}
+
+// attack moves a recording's block so that the stroke heard nearest to its first bar falls on it.
+func (d *Draft) attack(id string, b song.Block) error {
+	r, err := d.Recording(b.Recording)
+	if err != nil {
+		return err
+	}
+	begins := r.Heard.TimeAt(float64(b.FromBar * r.Heard.Meter.BarTicks()))
+	off := nearBeats * 60 / r.Heard.BPM
+	found := false
+	for _, h := range r.Heard.Hits {
+		if by := h.TimeS - begins; h.Sounds() && math.Abs(by) < math.Abs(off) {
+			off, found = by, true
+		}
+	}
+	if !found {
+		return fmt.Errorf("%w: no stroke was heard within half a beat of its bar; set how much later it begins by hand", ErrInput)
+	}
+	b.NudgeS = math.Round(-off*d.Stretch(b, r)*1e5) / 1e5
+	return d.put(KindBlock, id, b)
 }
 
 // shape splits a block, or makes it longer or shorter; "" when the edit does neither.
 func (e *BlockEdit) shape(d *Draft, b song.Block) (string, error) {
 	switch {
+	case e.Attack:
+		return "Lay a recording's attack on the bar", d.attack(e.ID, b)
 	case e.SplitAt != nil:
 		head, tail, err := b.Split(*e.SplitAt)
 		if err != nil {

@@ -5,8 +5,9 @@ import { useBench } from './bench';
 const least = 32;
 const most = 64;
 
-/** The height of a lane when so many are shown, px; the whole window takes it. Below them the strip keeps so many px. */
-export function useRows(lanes: number, strip = 98): number {
+/** The height of a lane when so many are shown, px; the whole window takes it. Below them the strip keeps so many px, among them heads of parts
+ * stand in so many; a lane is as low as low at least. */
+export function useRows(lanes: number, strip = 98, heads = 0, low = least): number {
   const padsOpen = useBench((s) => s.padsOpen);
   const face = useBench((s) => s.face);
   const [high, setHigh] = useState(window.innerHeight);
@@ -18,18 +19,21 @@ export function useRows(lanes: number, strip = 98): number {
   const style = getComputedStyle(document.documentElement);
   const px = (name: string) => parseFloat(style.getPropertyValue(name)) || 0;
   const dock = px(padsOpen && face !== 'break' ? '--dock-h' : '--dock-shut-h');
-  const taken = ['--top-h', '--tools-h', '--crown-h', '--ruler-h'].reduce((n, v) => n + px(v), dock + strip);
-  const rowH = Math.min(most, Math.max(least, Math.floor((high - taken) / Math.max(1, lanes))));
+  const taken = ['--top-h', '--tools-h', '--crown-h', '--ruler-h'].reduce(
+    (n, v) => n + px(v),
+    dock + strip + heads,
+  );
+  const rowH = Math.min(most, Math.max(low, Math.floor((high - taken) / Math.max(1, lanes))));
   useLayoutEffect(() => {
     const root = document.documentElement.style;
     root.setProperty('--row-h', `${rowH}px`);
-    root.setProperty('--rows', String(Math.max(6, lanes)));
+    root.setProperty('--rows', String(Math.max(6, lanes + heads / rowH)));
     root.setProperty('--strip-least', `${strip}px`);
     return () => {
       root.removeProperty('--row-h');
       root.removeProperty('--rows');
       root.removeProperty('--strip-least');
     };
-  }, [rowH, lanes, strip]);
+  }, [rowH, lanes, strip, heads]);
   return rowH;
 }

@@ -60,6 +60,8 @@ export function PartMenu({ project }: { project: Project }) {
                     key: 'alone',
                     label: together ? 'Play this part’s pattern alone' : 'Play the parts’ patterns together',
                   },
+                  { key: 'up', label: 'Move it up', disabled: here === 0 },
+                  { key: 'down', label: 'Move it down', disabled: here === parts.length - 1 },
                   { key: 'name', label: 'Rename this part…' },
                   { key: 'remove', label: 'Remove this part', disabled: part === '' },
                 ]
@@ -78,6 +80,7 @@ export function PartMenu({ project }: { project: Project }) {
               set({ layers: now.layers === of ? part : of });
             } else if (key === 'mute') set({ muted: !now.muted });
             else if (key === 'solo') set({ solo: !now.solo });
+            else if (key === 'up' || key === 'down') set({ move: key === 'up' ? -1 : 1 });
             else if (key === 'alone') {
               useBench.setState({ together: !together });
               void refreshPass();

@@ -6,10 +6,9 @@ import type { Lane, Pattern, Project } from '../api/client';
 import { choosePattern, deletePattern, editAnyPattern, editPattern, useBench } from '../app/state';
 import { barTicks } from '../model/time';
 import { hex, Poly } from '../lanes/marks';
+import { families, Swatch } from '../lanes/Swatch';
 import { compareWith, copyPattern, newPattern, seed, useReady } from './state';
 import { Thumb } from './Thumb';
-
-const families = ['kick', 'snare', 'clap', 'hat', 'tom', 'cym', 'perc', 'other'];
 
 /** Two joined beads: a linked copy. */
 const Linked = () => (
@@ -53,11 +52,7 @@ const Row = memo(function Row({
         </span>
       </span>
       {p.link ? <Linked /> : null}
-      {p.color ? (
-        <svg width={16} height={14} className={`f-${p.color}`} aria-hidden="true">
-          <Poly pts={hex(8, 7, 14, 12)} fill="var(--c)" stroke="var(--e)" />
-        </svg>
-      ) : null}
+      {p.color ? <Swatch family={p.color} /> : null}
     </button>
   );
 });
@@ -96,14 +91,7 @@ function Chosen({ id, pattern, project }: { id: string; pattern: Pattern; projec
             { value: '', label: 'no colour' },
             ...families.map((f) => ({
               value: f,
-              label: (
-                <span className="row" style={{ gap: 6 }}>
-                  <svg width={14} height={12} className={`f-${f}`} aria-hidden="true">
-                    <Poly pts={hex(7, 6, 12, 10)} fill="var(--c)" stroke="var(--e)" />
-                  </svg>
-                  {f}
-                </span>
-              ),
+              label: <Swatch family={f} name={f} />,
             })),
           ]}
           onChange={(color: string) => shape({ color }, `Colour of ${pattern.name}`)}

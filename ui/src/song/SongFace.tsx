@@ -7,13 +7,11 @@ import { useFaceKeys } from '../app/face';
 import { Transport } from '../app/Transport';
 import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
-import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
-import { useSilent } from '../lanes/sounds';
 import { player } from '../player/player';
-import { inks } from '../roll/draw';
-import { barOf, drawSong, pad, type SongView, xOf } from './draw';
+import { barOf, hitsByBar, pad, type SongView, xOf } from './draw';
 import { songKeys } from './keys';
+import { headH, lanesOf, PartGroup } from './PartGroup';
 import './song.css';
 import { SectionRow } from './SectionRow';
 import { SongRow } from './SongRow';
@@ -26,6 +24,9 @@ import { barAt } from '../model/songClock';
 
 /** Bars that are shown at least, so that there is room to lay. */
 const leastBars = 16;
+const overviewH = 44;
+/** how low a lane may be in the song, px */
+const songRow = 28;
 
 /** What of the song is shown: all of it while it fits, else from where one went. */
 function useView(end: number, width: number): SongView {
@@ -110,7 +111,7 @@ function Ruler({ project, view, width }: { project: Project; view: SongView; wid
 }
 
 /** Where the song is now, over the whole stage. */
-function Playhead({ project, view }: { project: Project; view: SongView }) {
+function Playhead({ project, view, width }: { project: Project; view: SongView; width: number }) {
   const line = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
@@ -120,55 +121,98 @@ function Playhead({ project, view }: { project: Project; view: SongView }) {
         line.current.style.display = shown ? '' : 'none';
         if (!shown) return;
         const bar = barAt(project.song.bars, r.atS);
-        line.current.style.transform = `translateX(${xOf(view, bar)}px)`;
+        const x = xOf(view, bar);
+        line.current.style.transform = `translateX(${x}px)`;
+        line.current.style.visibility = x < 0 ? 'hidden' : '';
         line.current.dataset.bar = bar.toFixed(3);
         const { view: own } = useSong.getState();
-        const width = line.current.parentElement?.clientWidth ?? 0;
-        const x = xOf(view, bar);
         // a view of one's own follows what plays by pages
         if (own && useBench.getState().follow && (x > width - 8 || x < 0))
           useSong.setState({ view: { ...own, from: Math.max(0, Math.floor(bar)) } });
       }),
-    [project.song.bars, view],
+    [project.song.bars, view, width],
   );
   return <div ref={line} className="songhead" data-id="song-head" style={{ display: 'none' }} />;
 }
 
 const closeNaming = () => useSong.setState({ naming: '' });
 
+/** How many hits sound in each bar of each part, and what of the song is shown: pressed, one goes there. */
+function Overview({ project, view, width }: { project: Project; view: SongView; width: number }) {
+  const bars = useMemo(() => hitsByBar(project), [project]);
+  const end = Math.max(leastBars, project.song.end);
+  // all of it seen, its bars stand under their numbers
+  const step =
+    (width - 2 * pad) / view.perBar >= end && view.from === 0 ? view.perBar : (width - 2 * pad) / end;
+  const most = Math.max(1, ...bars.map((parts) => parts.reduce((a, b) => a + b, 0)));
+  const shown = (width - 2 * pad) / view.perBar;
+  const go = (e: React.PointerEvent) => {
+    const bar = (e.clientX - e.currentTarget.getBoundingClientRect().left - pad) / step;
+    if (useSong.getState().view)
+      useSong.setState({ view: { ...view, from: Math.max(0, Math.floor(bar - shown / 2)) } });
+    else void seekBar(Math.max(0, Math.min(end - 1, Math.floor(bar))));
+  };
+  return (
+    <svg
+      className="songwhole"
+      width={width}
+      height={overviewH}
+      aria-label="The whole song: how many hits sound in each bar. Press to go there"
+      onPointerDown={go}
+      onPointerMove={(e) => e.buttons === 1 && go(e)}
+    >
+      {bars.map((parts, bar) => {
+        let y = overviewH - 3;
+        return parts.map((n, i) => {
+          const h = (n / most) * (overviewH - 8);
+          y -= h;
+          return n === 0 ? null : (
+            <rect
+              key={`${bar} ${project.parts[i]?.id ?? ''}`}
+              x={pad + bar * step}
+              y={y}
+              width={Math.max(0.5, step - 1)}
+              height={h}
+              fill={i % 2 === 0 ? 'var(--rule-strong)' : 'var(--ink-3)'}
+            />
+          );
+        });
+      })}
+      {shown < end && (
+        <rect
+          x={pad + view.from * step}
+          y={1}
+          width={Math.min(width, shown * step)}
+          height={overviewH - 2}
+          fill="none"
+          stroke="var(--ink)"
+          strokeWidth={1.5}
+        />
+      )}
+    </svg>
+  );
+}
+
 export function SongFace({ project: seen }: { project: Project }) {
   const allPatterns = useBench((s) => s.allPatterns);
   // with the patterns of all parts
   const project = useMemo(() => ({ ...seen, patterns: allPatterns }), [seen, allPatterns]);
   const map = project.map;
-  const lanes = useMemo(() => shownLanes(map), [map]);
-  const lane = useBench((s) => s.lane);
-  const dark = useBench((s) => s.dark);
-  const chosen = useSong((s) => s.chosen);
-  const range = useSong((s) => s.range);
+  const own = useMemo(() => shownLanes(map), [map]);
+  const open = useSong((s) => s.open);
   const naming = useSong((s) => s.naming);
   const [ref, size] = useSize<HTMLDivElement>();
   const view = useView(project.song.end, size.width);
-  const rowH = useRows(lanes.length);
-  const silent = useSilent(project.settings);
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const wrap = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    if (!canvas.current || !wrap.current || size.width === 0) return;
-    drawSong(canvas.current, {
-      project,
-      part: project.part,
-      lanes,
-      rowH,
-      view,
-      width: size.width,
-      silent,
-      chosen,
-      range,
-      lane,
-      ink: inks(wrap.current, lanes, dark),
-    });
-  }, [project, lanes, rowH, view, size.width, silent, chosen, range, lane, dark]);
+  const groups = useMemo(
+    () => project.parts.map((part) => ({ part, lanes: lanesOf(project, part, own, open) })),
+    [project, own, open],
+  );
+  const rowH = useRows(
+    groups.reduce((n, g) => n + g.lanes.length, 0),
+    98,
+    groups.length * headH,
+    songRow,
+  );
   const keys = useCallback(
     (e: Parameters<typeof songKeys>[0]) => songKeys(e, view, size.width),
     [view, size.width],
@@ -180,42 +224,27 @@ export function SongFace({ project: seen }: { project: Project }) {
       <MapBar project={project} />
       <SongTools project={seen} />
       <Transport />
-      <div className="crown songcrown" ref={wrap} data-parts={Math.min(6, project.parts.length)}>
+      <div className="crown songcrown">
         <SectionRow project={project} view={view} width={size.width} />
-        {project.parts.map((part) => (
-          <SongRow
-            key={part.id}
-            project={project}
-            row={part.id}
-            view={view}
-            width={size.width}
-            height={project.parts.length > 1 ? 24 : 42}
-          />
-        ))}
+        <Overview project={project} view={view} width={size.width} />
       </div>
       <LaneHead />
       <div className="ruler" ref={ref}>
         <Ruler project={project} view={view} width={size.width} />
       </div>
-      <div className="lanesrow">
-        <LaneColumn lanes={lanes} />
-        <div
-          className="stage"
-          data-id="song-stage"
-          style={{ height: lanes.length * rowH }}
-          onWheel={(e) => {
-            const by = (e.deltaX || (e.shiftKey ? e.deltaY : 0)) / view.perBar;
-            if (by !== 0) useSong.setState({ view: { ...view, from: Math.max(0, view.from + by) } });
-          }}
-          onPointerDown={(e) =>
-            void seekBar(
-              Math.max(0, Math.floor(barOf(view, e.clientX - e.currentTarget.getBoundingClientRect().left))),
-            )
-          }
-        >
-          <canvas ref={canvas} style={{ width: size.width, height: lanes.length * rowH }} />
-          <Playhead project={project} view={view} />
-        </div>
+      <div className="lanesrow songgroups">
+        {groups.map(({ part, lanes }) => (
+          <PartGroup
+            key={part.id}
+            project={project}
+            part={part}
+            lanes={lanes}
+            rowH={rowH}
+            view={view}
+            width={size.width}
+          />
+        ))}
+        <Playhead project={project} view={view} width={size.width} />
       </div>
       <SongSide project={project} />
       <div className="strip songstrip">

@@ -16,6 +16,7 @@ import {
   rowOf,
   useSong,
 } from './state';
+import { BlockWave } from './BlockWave';
 import { seekBar } from './stream';
 
 type Grip = 'all' | 'begin' | 'end';
@@ -82,18 +83,20 @@ function Block({
       role="option"
       aria-selected={chosen}
       aria-label={`${name}, bars ${value.bar + 1} to ${value.bar + value.bars}${fault ? `: ${fault}` : ''}`}
-      className={`songblock ${chosen ? 'on' : ''} ${value.muted ? 'off' : ''} ${pattern?.color ? `f-${pattern.color}` : ''}`}
+      className={`songblock ${chosen ? 'on' : ''} ${value.muted ? 'off' : ''} ${value.color || pattern?.color ? `f-${value.color || pattern?.color}` : ''}`}
       data-block={b.id}
       title={`${name}: bars ${value.bar + 1} to ${value.bar + value.bars}. ${fault ? `⚠ ${fault}. ` : ''}Drag it; drag an end to make it longer; double click opens it`}
       style={{
         left: xOf(view, value.bar),
         width: Math.max(4, wide - 2),
-        ...(value.color ? { background: value.color } : {}),
       }}
     >
+      {recording && (
+        <BlockWave recording={recording} block={value} width={Math.max(4, wide - 2)} song={project.song} />
+      )}
       {wide > 26 && !recording && <Beads rounds={rounds} linked={linked} />}
       {fault && <span>⚠</span>}
-      {wide > 40 && <b className="ellipsis grow">{name}</b>}
+      {wide > (recording ? 150 : 40) && <b className="ellipsis grow">{name}</b>}
       {wide > 110 && <span className="num">{times}</span>}
     </div>
   );
@@ -119,7 +122,6 @@ export function SongRow({
   const at = (clientX: number) => barOf(view, clientX - (box.current?.getBoundingClientRect().left ?? 0));
   const blocks = project.blocks.filter((b) => rowOf(b.value) === row);
   const last = barOf(view, width);
-  const part = project.parts.find((p) => p.id === row);
   const finish = () => {
     if (!drag) return;
     const b = project.blocks.find((x) => x.id === drag.id);
@@ -141,7 +143,7 @@ export function SongRow({
   return (
     <div
       ref={box}
-      className={`songrow ${project.parts.length > 1 && project.part === row ? 'here' : ''}`}
+      className="songrow"
       role="listbox"
       aria-label={row === recordingsRow ? 'Recordings in the song' : 'Blocks of the song'}
       data-row={row === recordingsRow ? 'recordings' : row || 'first'}
@@ -198,12 +200,6 @@ export function SongRow({
         .map((b) => (
           <Block key={b.id} project={project} b={b} view={view} drag={drag} />
         ))}
-      {part && project.parts.length > 1 && (
-        <span className="partname lab">
-          {part.title}
-          {part.heard ? '' : ', not heard'}
-        </span>
-      )}
       {cursor >= 0 && (
         <div
           className="songcursor"

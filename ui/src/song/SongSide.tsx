@@ -14,6 +14,7 @@ import {
   splitChosen,
   useSong,
 } from './state';
+import { families, Swatch } from '../lanes/Swatch';
 import { keepTrial, leaveTrial, tryBlock, useTrial } from './trial';
 
 /** Lanes of the block's pattern, to be left out or not. */
@@ -47,6 +48,35 @@ function LeaveOut({ project, b }: { project: Project; b: StoredBlock }) {
     >
       <Button size="small" title="Lanes that are silent in this block">
         {out.length === 0 ? 'Leave out…' : `${out.length} left out`}
+      </Button>
+    </Dropdown>
+  );
+}
+
+/** The colour of a block, else that of its pattern. */
+function Colour({ b }: { b: StoredBlock }) {
+  const own = b.value.color ?? '';
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items: ['', ...families].map((f) => ({
+          key: f || 'none',
+          label: f ? <Swatch family={f} name={f} /> : 'as its pattern',
+        })),
+        onClick: ({ key }) => {
+          const color = key === 'none' ? '' : key;
+          changeChosen((x) => ({ ...x, color }), 'Colour of a block');
+        },
+      }}
+    >
+      <Button
+        size="small"
+        title="Colour of the block"
+        aria-label="Colour of the block"
+        data-id="block-colour"
+      >
+        <Swatch family={own} />
       </Button>
     </Dropdown>
   );
@@ -102,6 +132,14 @@ function Recording({ b }: { b: StoredBlock }) {
         }
       >
         {v.free ? 'own tempo' : 'follows'}
+      </Button>
+      <Button
+        size="small"
+        data-id="attack"
+        title="The stroke heard nearest to its first bar falls on that bar"
+        onClick={() => void edit([{ block: { id: b.id, attack: true } }])}
+      >
+        attack on the bar
       </Button>
     </div>
   );
@@ -181,7 +219,7 @@ export function SongSide({ project }: { project: Project }) {
               −
             </Button>
             <span className="num" data-id="rounds">
-              {Number((b.value.bars / roundOf(project, b.value)).toFixed(2))} times
+              × {Number((b.value.bars / roundOf(project, b.value)).toFixed(2))}
             </span>
             <Button size="small" aria-label="Once more" title="Once more (+)" onClick={() => repeatChosen(1)}>
               +
@@ -195,6 +233,7 @@ export function SongSide({ project }: { project: Project }) {
               Open
             </Button>
             <LeaveOut project={project} b={b} />
+            <Colour b={b} />
           </div>
           <div className="row" style={{ gap: 4 }}>
             <Button

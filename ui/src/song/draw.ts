@@ -1,5 +1,5 @@
 // Draws a part of the song on a canvas: its lanes, with the hits of every block, so that a long song stays fluid.
-import type { Lane, Project } from '../api/client';
+import type { Lane, Part, Project } from '../api/client';
 import { barTicks } from '../model/time';
 import { type Inks, ready } from '../roll/draw';
 import { rowOf } from './state';
@@ -19,7 +19,7 @@ export const barOf = (v: SongView, x: number) => v.from + (x - pad) / v.perBar;
 
 export interface SongScene {
   project: Project;
-  part: string;
+  part: Part;
   lanes: Lane[];
   rowH: number;
   view: SongView;
@@ -29,6 +29,17 @@ export interface SongScene {
   range: { from: number; to: number } | null;
   lane: number;
   ink: Inks;
+}
+
+/** On which rows a part's lanes play the hits of the part it layers: by the note there, carried by role. */
+function layeredRows({ project, part, lanes }: SongScene): Map<number, number> {
+  const from = project.parts.find((p) => p.id === part.layers);
+  const rows = new Map<number, number>();
+  for (const l of from?.lanes ?? []) {
+    const at = lanes.findIndex((own) => own.role === l.role);
+    if (at >= 0) rows.set(l.note, at);
+  }
+  return rows;
 }
 
 export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
@@ -52,20 +63,22 @@ export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
     c.fillStyle = l.note === s.lane ? ink.strong : ink.rule;
     c.fillRect(0, (i + 1) * rowH - 1, width, 1);
   });
-  const rowOfNote = new Map(lanes.map((l, i) => [l.note, i]));
+  const own = new Map(lanes.map((l, i) => [l.note, i]));
+  const layered = layeredRows(s);
   for (const { id, value: b } of project.blocks) {
-    if (rowOf(b) !== s.part || b.recording || b.bar > last || b.bar + b.bars < view.from) continue;
+    const rowOfNote = rowOf(b) === s.part.id ? own : rowOf(b) === s.part.layers ? layered : null;
+    if (!rowOfNote || b.recording || b.bar > last || b.bar + b.bars < view.from) continue;
     const pattern = project.patterns.find((p) => p.id === b.pattern)?.value;
     if (!pattern) continue;
     const [x0, x1] = [xOf(view, b.bar), xOf(view, b.bar + b.bars)];
-    if (s.chosen.includes(id)) {
+    if (s.chosen.includes(id) && rowOfNote === own) {
       c.fillStyle = ink.veil;
       c.fillRect(x0, 0, x1 - x0, height);
     }
     const out = new Set(b.leftOut);
     for (const note of out) {
-      const i = rowOfNote.get(note);
-      if (i === undefined) continue;
+      const i = own.get(note);
+      if (i === undefined || rowOfNote !== own) continue;
       c.strokeStyle = ink.strong;
       c.lineWidth = 1;
       c.beginPath();
@@ -90,15 +103,36 @@ export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
         const lane = lanes[row] as Lane;
         const tall = Math.max(3, ((rowH - 8) * h.velocity) / 127);
         const colour = ink.lane.get(lane.color);
-        c.globalAlpha = b.muted || s.silent(h.note) ? 0.18 : round > 0 ? 0.5 : 1;
+        c.globalAlpha = b.muted || s.silent(lane.note) ? 0.18 : round > 0 || rowOfNote === layered ? 0.5 : 1;
         c.fillStyle = colour?.edge ?? ink.ink;
         c.fillRect(x, (row + 1) * rowH - 3 - tall, view.perBar > 30 ? 2 : 1, tall);
       }
       round++;
     }
     c.globalAlpha = 1;
+    if (rowOfNote === layered) continue;
     c.fillStyle = ink.strong;
     c.fillRect(Math.round(x0), 0, 1.5, height);
     c.fillRect(Math.round(x1), 0, 1.5, height);
   }
+}
+
+/** How many hits sound in each bar of the song, by part. */
+export function hitsByBar(project: Project): number[][] {
+  const out = Array.from({ length: project.song.end }, () => project.parts.map(() => 0));
+  for (const { value: b } of project.blocks) {
+    const part = project.parts.findIndex((p) => p.id === rowOf(b));
+    const pattern = project.patterns.find((p) => p.id === b.pattern)?.value;
+    if (!pattern || part < 0 || b.muted) continue;
+    const byBar = Array.from({ length: pattern.bars }, () => 0);
+    for (const h of pattern.hits) {
+      const bar = Math.min(pattern.bars - 1, Math.floor(h.tick / barTicks(pattern)));
+      if (!b.leftOut?.includes(h.note)) byBar[bar] = (byBar[bar] ?? 0) + 1;
+    }
+    for (let i = 0; i < b.bars; i++) {
+      const bar = out[b.bar + i];
+      if (bar) bar[part] = (bar[part] ?? 0) + (byBar[((b.fromBar ?? 0) + i) % pattern.bars] ?? 0);
+    }
+  }
+  return out;
 }

@@ -21,6 +21,8 @@ interface SongState {
   dropping: boolean;
   /** ID of the section that is given a name */
   naming: string;
+  /** parts whose lanes are shown, or are not; of others those of the part one is in */
+  open: Readonly<Record<string, boolean>>;
 }
 
 export const recordingsRow = 'recordings';
@@ -34,6 +36,7 @@ export const useSong = create<SongState>()(() => ({
   view: null,
   dropping: false,
   naming: '',
+  open: {},
 }));
 
 const get = useSong.getState;
@@ -60,6 +63,10 @@ const project = () => {
 
 /** The rows from above: the parts, then the recordings. */
 export const rowsOf = (p: Project) => [...p.parts.map((part) => part.id), recordingsRow];
+
+/** Shows the lanes of parts, or folds them away. */
+export const openParts = (parts: Readonly<Record<string, boolean>>) =>
+  set((s) => ({ open: { ...s.open, ...parts } }));
 
 /** Goes to a row; the lanes shown are its part's. */
 export async function goToRow(row: string) {
@@ -236,6 +243,7 @@ useBench.subscribe((s, old) => {
     view: null,
     dropping: false,
     naming: '',
+    open: {},
   });
   if (s.song) useBench.setState({ song: false });
 });
