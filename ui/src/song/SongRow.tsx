@@ -1,6 +1,6 @@
 // One row of the song: its blocks, chosen, dragged, made longer and shorter at their ends.
-import { useRef, useState } from 'react';
-import type { Project, StoredBlock } from '../api/client';
+import { memo, useMemo, useRef, useState } from 'react';
+import type { Pattern, Project, Recording, Song, StoredBlock } from '../api/client';
 import { edit, useBench } from '../app/state';
 import { hex, Poly } from '../lanes/marks';
 import { barOf, type SongView, xOf } from './draw';
@@ -12,7 +12,6 @@ import {
   layRecording,
   openBlock,
   recordingsRow,
-  roundOf,
   rowOf,
   useSong,
 } from './state';
@@ -54,28 +53,31 @@ function Beads({ rounds, linked }: { rounds: number; linked: boolean }) {
   );
 }
 
-function Block({
-  project,
+// drawn anew only when something of it changed: a long song has many, and one of them is dragged
+const Block = memo(function Block({
   b,
+  pattern,
+  recording,
+  song,
+  linked,
+  fault,
   view,
   drag,
 }: {
-  project: Project;
   b: StoredBlock;
+  pattern: Pattern | undefined;
+  recording: Recording | undefined;
+  /** the song's time, of a recording */
+  song: Song | null;
+  linked: boolean;
+  fault: string | undefined;
   view: SongView;
   drag: Drag | null;
 }) {
   const chosen = useSong((s) => s.chosen.includes(b.id));
-  const value = drag && drag.id === b.id ? dragged(b.value, drag) : b.value;
-  const pattern = project.patterns.find((p) => p.id === value.pattern)?.value;
-  const recording = project.recordings.find((r) => r.id === value.recording);
-  const fault = project.song.faults[b.id];
+  const value = drag ? dragged(b.value, drag) : b.value;
   const name = pattern?.name ?? recording?.name ?? 'gone';
-  const round = roundOf(project, value);
-  const rounds = value.bars / round;
-  const linked = project.blocks.some(
-    (o) => o.id !== b.id && o.value.pattern !== undefined && o.value.pattern === value.pattern,
-  );
+  const rounds = value.bars / (pattern?.bars ?? 1);
   const times = recording ? `${value.bars} bars` : `× ${Number(rounds.toFixed(2))}`;
   const wide = value.bars * view.perBar;
   return (
@@ -91,8 +93,8 @@ function Block({
         width: Math.max(4, wide - 2),
       }}
     >
-      {recording && (
-        <BlockWave recording={recording} block={value} width={Math.max(4, wide - 2)} song={project.song} />
+      {recording && song && (
+        <BlockWave recording={recording} block={value} width={Math.max(4, wide - 2)} song={song} />
       )}
       {wide > 26 && !recording && <Beads rounds={rounds} linked={linked} />}
       {fault && <span>⚠</span>}
@@ -100,7 +102,7 @@ function Block({
       {wide > 110 && <span className="num">{times}</span>}
     </div>
   );
-}
+});
 
 export function SongRow({
   project,
@@ -121,6 +123,16 @@ export function SongRow({
   const box = useRef<HTMLDivElement>(null);
   const at = (clientX: number) => barOf(view, clientX - (box.current?.getBoundingClientRect().left ?? 0));
   const blocks = project.blocks.filter((b) => rowOf(b.value) === row);
+  const patterns = useMemo(
+    () => new Map(project.patterns.map((p) => [p.id, p.value])),
+    [project.patterns],
+  );
+  const plays = useMemo(() => {
+    const n = new Map<string, number>();
+    for (const { value } of project.blocks)
+      if (value.pattern) n.set(value.pattern, (n.get(value.pattern) ?? 0) + 1);
+    return n;
+  }, [project.blocks]);
   const last = barOf(view, width);
   const finish = () => {
     if (!drag) return;
@@ -198,7 +210,17 @@ export function SongRow({
       {blocks
         .filter((b) => b.id === drag?.id || (b.value.bar <= last && b.value.bar + b.value.bars >= view.from))
         .map((b) => (
-          <Block key={b.id} project={project} b={b} view={view} drag={drag} />
+          <Block
+            key={b.id}
+            b={b}
+            pattern={patterns.get(b.value.pattern ?? '')}
+            recording={project.recordings.find((r) => r.id === b.value.recording)}
+            song={b.value.recording ? project.song : null}
+            linked={(plays.get(b.value.pattern ?? '') ?? 0) > 1}
+            fault={project.song.faults[b.id]}
+            view={view}
+            drag={drag?.id === b.id ? drag : null}
+          />
         ))}
       {cursor >= 0 && (
         <div

@@ -92,6 +92,7 @@ export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
     const [from, to] = [bars[b.bar]?.tick ?? 0, bars[b.bar + b.bars]?.tick ?? 0];
     const begin = from - (b.fromBar ?? 0) * barTicks(pattern);
     let round = 0;
+    let [ink0, alpha0] = ['', -1];
     for (let at = begin; at < to; at += length) {
       if (at + length <= from) continue;
       for (const h of pattern.hits) {
@@ -102,9 +103,11 @@ export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
         if (x < 0 || x > width) continue;
         const lane = lanes[row] as Lane;
         const tall = Math.max(3, ((rowH - 8) * h.velocity) / 127);
-        const colour = ink.lane.get(lane.color);
-        c.globalAlpha = b.muted || s.silent(lane.note) ? 0.18 : round > 0 || rowOfNote === layered ? 0.5 : 1;
-        c.fillStyle = colour?.edge ?? ink.ink;
+        const colour = ink.lane.get(lane.color)?.edge ?? ink.ink;
+        const alpha = b.muted || s.silent(lane.note) ? 0.18 : round > 0 || rowOfNote === layered ? 0.5 : 1;
+        // a canvas is slow to be told what it knows
+        if (alpha !== alpha0) c.globalAlpha = alpha0 = alpha;
+        if (colour !== ink0) c.fillStyle = ink0 = colour;
         c.fillRect(x, (row + 1) * rowH - 3 - tall, view.perBar > 30 ? 2 : 1, tall);
       }
       round++;
