@@ -84,6 +84,7 @@ func patched(p *view.Project, c Changed) {
 	set(&p.Kit, x.Kit)
 	set(&p.Recordings, x.Recordings)
 	set(&p.Grooves, x.Grooves)
+	set(&p.Mix, x.Mix)
 	set(&p.Missing, x.Missing)
 	set(&p.Swatches, x.Swatches)
 	set(&p.Ladders, x.Ladders)

@@ -249,8 +249,9 @@ func (b *Bench) TunedPads(p project.Project, note int, scale music.Scale, from, 
 // MaxPasses bounds a bounce.
 const MaxPasses = 256
 
-// Bounce prepares a bounce of passes of a pattern as the project plays it, muted lanes left out.
-func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int, tail play.Tail) (*play.Bounce, error) {
+// Bounce prepares a bounce of passes of a pattern as the project plays and mixes it, muted lanes left out. Lanes are the notes of those that are
+// wanted alone as well.
+func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int, tail play.Tail, lanes ...int) (*play.Bounce, error) {
 	p = p.In(pt.Part)
 	if passes < 1 || passes > MaxPasses {
 		return nil, fmt.Errorf("%w: a bounce has 1 to %d passes, not %d", ErrInput, MaxPasses, passes)
@@ -272,7 +273,7 @@ func (b *Bench) Bounce(p project.Project, pt pattern.Pattern, rate, passes int, 
 			return nil, err
 		}
 	}
-	return play.NewBounce(pass, passes, rate, voices, tail)
+	return play.NewBounce(pass, passes, rate, voices, tail, desk(p, rate, func(int) string { return pt.Part }, lanes))
 }
 
 func (b *Bench) shapeAll(t play.Table) (map[string]play.Voice, error) {

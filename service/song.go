@@ -258,8 +258,9 @@ func (b *Bench) SongMIDI(p project.Project) ([]byte, error) {
 	return smf.Encode(f), nil
 }
 
-// BounceSong prepares a bounce of a project's song, or of some of its bars, muted lanes left out; bars 0 and 0 are all.
-func (b *Bench) BounceSong(p project.Project, rate, fromBar, toBar int, tail play.Tail) (*play.Bounce, error) {
+// BounceSong prepares a bounce of a project's song, or of some of its bars, through its mix, muted lanes left out; bars 0 and 0 are all. Lanes
+// are the notes, raised by their parts, of those that are wanted alone as well.
+func (b *Bench) BounceSong(p project.Project, rate, fromBar, toBar int, tail play.Tail, lanes ...int) (*play.Bounce, error) {
 	pass, err := b.SongPass(p, rate)
 	if err != nil {
 		return nil, err
@@ -293,5 +294,5 @@ func (b *Bench) BounceSong(p project.Project, rate, fromBar, toBar int, tail pla
 		}
 	}
 	pass.Cues, pass.LengthS = cues, toS-fromS
-	return play.NewBounce(pass, 1, rate, voices, tail)
+	return play.NewBounce(pass, 1, rate, voices, tail, desk(p, rate, songParts(p), lanes))
 }

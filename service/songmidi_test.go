@@ -14,7 +14,7 @@ import (
 // own on its channel, its tempi and meters those of the song; and the song that is written again sounds at the same moments.
 func TestASongComesFromMIDIAndGoesAgain(t *testing.T) {
 	b := open(t, t.TempDir())
-	p := demoProject(t, b)
+	p := emptySong(t, b)
 	f := smf.File{PPQ: 480, Meter: music.CommonTime, Tempi: []smf.TempoChange{{BPM: 100}, {Tick: 4 * 1920, BPM: 125}},
 		Meters: []smf.MeterChange{{Tick: 6 * 1920, Meter: music.Meter{Beats: 7, Unit: 8}}}, EndsAt: 6*1920 + 2*1680}
 	drums, bass := smf.Track{Name: "drums"}, smf.Track{Name: "bass"}

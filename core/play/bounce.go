@@ -6,7 +6,9 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"sync"
 
+	"hexachord/core/mix"
 	"hexachord/core/sound"
 )
 
@@ -43,7 +45,13 @@ type Bounce struct {
 	next   int   // the first event that has not begun
 	going  []int // events that sound
 	at     int   // frame the next block begins at
-	sum    [2][]float64
+	// desk is what the sound goes through on its way, sends where each note goes: to the desk's buses and, with stems, to one of its lane's own
+	desk  *mix.Desk
+	sends map[int][]mix.Send
+	lanes []int // notes of the lanes' buses, which come after the desk's
+	buses [][2][]float64
+	mixed [2][]float64 // what the desk made and nobody took yet
+	taken int          // frames of it that were
 }
 
 // started is a cue placed on the bounce's time line.
@@ -55,8 +63,16 @@ type started struct {
 	fadeFrames int
 }
 
-// NewBounce prepares a bounce; ErrTooLong when it would last too long, ErrTail for an unknown tail.
-func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail) (*Bounce, error) {
+// Desk is what a bounce goes through: where a note goes, and which lanes are wanted alone as well, before the outputs' processing.
+type Desk struct {
+	*mix.Desk
+	Sends func(note int) []mix.Send
+	Lanes []int // their notes
+}
+
+// NewBounce prepares a bounce; ErrTooLong when it would last too long, ErrTail for an unknown tail. Without a desk everything goes to the
+// mix as it is.
+func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail, through ...Desk) (*Bounce, error) {
 	if !slices.Contains(Tails, tail) {
 		return nil, fmt.Errorf("%w, not %q", ErrTail, tail)
 	}
@@ -65,9 +81,15 @@ func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail) 
 	}
 	b := &Bounce{Rate: rate, pass: pass, voices: voices}
 	b.Frames = int(math.Round(pass.LengthS * float64(passes) * float64(rate)))
-	before := 0
+	before, rings := 0, 0
+	if len(through) > 0 {
+		b.patch(through[0])
+		rings = b.desk.Rings()
+	} else {
+		b.patch(Desk{mix.NewDesk(mix.New(), 120, rate), func(int) []mix.Send { return []mix.Send{{Sides: [2]float64{1, 1}}} }, nil})
+	}
 	if tail == TailLap {
-		before = b.roundsThatRing(passes)
+		before = b.roundsThatRing(passes, rings)
 	}
 	b.place(passes, before, tail == TailLap)
 	b.chokeAll()
@@ -76,15 +98,19 @@ func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail) 
 		for _, e := range b.events {
 			b.Frames = max(b.Frames, b.end(e))
 		}
+		b.Frames += rings
 	case TailLap: // what has died away before the beginning
-		b.events = slices.DeleteFunc(b.events, func(e started) bool { return b.end(e) <= 0 })
+		b.events = slices.DeleteFunc(b.events, func(e started) bool { return b.end(e)+rings <= 0 })
+		if b.desk.Stateful() { // what comes before is heard by the desk
+			b.at = -before * b.Frames
+		}
 	}
 	return b, nil
 }
 
 // roundsThatRing is how many times through before the one that is written may still be heard in it. Sounds that nothing ends
 // count as the longest of those that end.
-func (b *Bounce) roundsThatRing(passes int) int {
+func (b *Bounce) roundsThatRing(passes, rings int) int {
 	longest := 0
 	for _, c := range b.pass.Cues {
 		longest = max(longest, b.voices[c.Voice].Frames()+int((c.HoldS+c.ReleaseS)*float64(b.Rate)))
@@ -94,7 +120,23 @@ func (b *Bounce) roundsThatRing(passes int) int {
 			longest = max(longest, b.voices[take.Voice].Frames())
 		}
 	}
-	return min(1000/passes+1, 1+longest/max(1, b.Frames))
+	return min(1000/passes+1, 1+(longest+rings)/max(1, b.Frames))
+}
+
+// patch connects the desk.
+func (b *Bounce) patch(d Desk) {
+	b.desk, b.lanes, b.sends = d.Desk, d.Lanes, map[int][]mix.Send{}
+	b.buses = make([][2][]float64, d.Buses()+len(d.Lanes))
+	for _, c := range b.pass.Cues {
+		if _, ok := b.sends[c.Note]; ok {
+			continue
+		}
+		sends := d.Sends(c.Note)
+		if i := slices.Index(d.Lanes, c.Note); i >= 0 && len(sends) > 0 {
+			sends = append(sends, mix.Send{Bus: d.Buses() + i, Sides: sends[0].Sides})
+		}
+		b.sends[c.Note] = sends
+	}
 }
 
 // end is the frame after an event's last.
@@ -115,42 +157,108 @@ func (b *Bounce) cue(e started) Cue { return b.pass.Take(b.pass.Cues[e.cue], e.n
 // Block mixes what follows, frames frames or what is left: an empty buffer at the end. The buffer is the caller's until
 // the next call.
 func (b *Bounce) Block(frames int) sound.Buffer {
-	from := b.at
-	to := min(b.Frames, from+frames)
-	b.at = to
-	for side := range b.sum {
-		if cap(b.sum[side]) < to-from {
-			b.sum[side] = make([]float64, to-from)
+	out := sound.New(b.Rate, 2, 0)
+	for frames > 0 {
+		if b.taken == len(b.mixed[0]) && !b.quantum() {
+			break
 		}
-		b.sum[side] = b.sum[side][:to-from]
-		clear(b.sum[side])
+		n := min(frames, len(b.mixed[0])-b.taken)
+		for side := range out.Channels {
+			out.Channels[side] = append32(out.Channels[side], b.mixed[side][b.taken:b.taken+n])
+		}
+		b.taken += n
+		frames -= n
 	}
+	return out
+}
+
+// Blocks are what one quantum of a bounce comes to: the mix, each of the desk's outputs after its processing, and each lane that was wanted
+// alone. They are the caller's until the next call; ok is false at the end.
+func (b *Bounce) Blocks() (mixed, outputs, lanes [][2][]float64, ok bool) {
+	if !b.quantum() {
+		return nil, nil, nil, false
+	}
+	b.taken = len(b.mixed[0])
+	n := b.desk.Buses()
+	return [][2][]float64{b.mixed}, b.buses[:n-2], b.buses[n:], true
+}
+
+func append32(dst []float32, src []float64) []float32 {
+	dst = slices.Grow(dst, len(src))
+	for _, v := range src {
+		dst = append(dst, float32(v))
+	}
+	return dst
+}
+
+// quantum mixes the next frames, as many as the desk takes; false at the end. What comes before frame 0 is heard by the desk alone.
+func (b *Bounce) quantum() bool {
+	for b.at < b.Frames {
+		from := b.at
+		to := min(b.Frames, from+mix.Quantum)
+		if from < 0 {
+			to = min(to, 0)
+		}
+		b.at = to
+		b.fill(from, to)
+		mixed := b.desk.Process(b.buses[:b.desk.Buses()])
+		if from >= 0 {
+			b.mixed, b.taken = mixed, 0
+			return true
+		}
+	}
+	return false
+}
+
+// fill sums what sounds between two frames into the buses; each is summed by itself, in the order in which sounds began.
+func (b *Bounce) fill(from, to int) {
 	for ; b.next < len(b.events) && b.events[b.next].frame < to; b.next++ {
 		b.going = append(b.going, b.next)
 	}
+	type part struct {
+		started
+		voice Voice
+		left  float64
+		right float64
+	}
+	parts := make([][]part, len(b.buses))
 	still := b.going[:0]
-	for _, i := range b.going { // in the order they began, so that sums are the same for any block
+	for _, i := range b.going {
 		e := b.events[i]
 		c := b.cue(e)
 		v, ok := b.voices[c.Voice]
 		if !ok || len(v.Channels) == 0 {
 			continue
 		}
-		for side, gain := range [2]float64{c.Left, c.Right} {
-			mixOne(b.sum[side], from, v, min(side, len(v.Channels)-1), e, gain)
+		for _, s := range b.sends[c.Note] {
+			parts[s.Bus] = append(parts[s.Bus], part{e, v, c.Left * s.Sides[0], c.Right * s.Sides[1]})
 		}
 		if b.end(e) > to {
 			still = append(still, i)
 		}
 	}
 	b.going = still
-	out := sound.New(b.Rate, 2, to-from)
-	for side := range b.sum {
-		for i, s := range b.sum[side] {
-			out.Channels[side][i] = float32(s)
+	var all sync.WaitGroup
+	for bus := range b.buses {
+		for side := range 2 {
+			sum := slices.Grow(b.buses[bus][side][:0], to-from)[:to-from]
+			clear(sum)
+			b.buses[bus][side] = sum
+			if len(parts[bus]) == 0 {
+				continue
+			}
+			all.Go(func() {
+				for _, p := range parts[bus] {
+					gain := p.left
+					if side == 1 {
+						gain = p.right
+					}
+					mixOne(sum, from, p.voice, min(side, len(p.voice.Channels)-1), p.started, gain)
+				}
+			})
 		}
 	}
-	return out
+	all.Wait()
 }
 
 // All mixes the whole bounce at once.

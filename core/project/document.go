@@ -10,6 +10,7 @@ import (
 	"hexachord/core/drummap"
 	"hexachord/core/feel"
 	"hexachord/core/kit"
+	"hexachord/core/mix"
 	"hexachord/core/pattern"
 	"hexachord/core/song"
 )
@@ -30,6 +31,7 @@ const (
 	KindBlock     Kind = "block"
 	KindSection   Kind = "section"
 	KindPart      Kind = "part"
+	KindMix       Kind = "mix"
 )
 
 // only is the ID of the one document of a kind that a project has one of.
@@ -81,6 +83,7 @@ var kinds = map[Kind]kindFacts{
 	KindBlock:     kindOf(zero[song.Block], song.Block.Check),
 	KindSection:   kindOf(zero[song.Section], song.Section.Check),
 	KindPart:      kindOf(zero[Part], Part.Check),
+	KindMix:       kindOf(mix.New, mix.Mix.Check),
 }
 
 // ErrDocument is a document that cannot be understood.

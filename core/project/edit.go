@@ -39,6 +39,7 @@ type Edit struct {
 	LayHeard      *LayHeard      `json:"layHeard,omitempty"`
 	LayShape      *LayShape      `json:"layShape,omitempty"`
 	Perform       *Perform       `json:"perform,omitempty"`
+	Mix           *MixEdit       `json:"mix,omitempty"`
 }
 
 // Step is one way to change a project.

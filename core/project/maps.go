@@ -2,6 +2,7 @@ package project
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -31,7 +32,7 @@ func (e *MapEdit) Apply(d *Draft) (string, error) {
 	if err := d.PutMap(e.Map); err != nil || len(e.Moves) == 0 {
 		return label, err
 	}
-	if err := d.PutSettings(d.Settings.Renoted(e.Moves)); err != nil {
+	if err := errors.Join(d.PutSettings(d.Settings.Renoted(e.Moves)), d.renoteStrips(e.Moves)); err != nil {
 		return "", err
 	}
 	if e.MoveSounds {
@@ -93,7 +94,7 @@ func renoted(k kit.Kit, moves map[int]int) (kit.Kit, error) {
 func (e *MapEdit) Scope(Project) Scope {
 	s := Scope{Keys: []Key{{KindMap, only}}}
 	if len(e.Moves) > 0 {
-		s.Kinds = []Kind{KindSettings}
+		s.Kinds = []Kind{KindSettings, KindMix}
 		if e.MoveSounds {
 			s.Kinds = append(s.Kinds, KindKit)
 		}

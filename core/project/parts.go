@@ -188,6 +188,11 @@ func (e *AddPart) Apply(d *Draft) (string, error) {
 	if err := d.put(KindPart, id, part); err != nil {
 		return "", err
 	}
+	if e.CopyOf != nil {
+		if err := d.stripsOfPart(*e.CopyOf, &id); err != nil {
+			return "", err
+		}
+	}
 	copied := 0
 	if e.Patterns && e.CopyOf != nil {
 		for _, pt := range slices.Clone(d.Patterns) {
@@ -224,7 +229,7 @@ func (p Project) PartName() string {
 }
 
 func (e *AddPart) Scope(Project) Scope {
-	return Scope{Kinds: []Kind{KindPart, KindKit, KindMap, KindPattern}}
+	return Scope{Kinds: []Kind{KindPart, KindKit, KindMap, KindPattern, KindMix}}
 }
 
 // PartEdit names, mutes or takes out a part; "" is the first.
@@ -377,7 +382,7 @@ func (d *Draft) removePart(id string) error {
 			}
 		}
 	}
-	return d.Remove(KindPart, id)
+	return errors.Join(d.stripsOfPart(id, nil), d.Remove(KindPart, id))
 }
 
 func (e *PartEdit) Scope(Project) Scope {
@@ -389,7 +394,7 @@ func (e *PartEdit) Scope(Project) Scope {
 		s = Scope{Settings: []string{"first"}, Kinds: []Kind{KindPart}}
 	}
 	if e.Remove {
-		s.Kinds = []Kind{KindBlock, KindPattern, KindPass, KindPart}
+		s.Kinds = []Kind{KindBlock, KindPattern, KindPass, KindPart, KindMix}
 	}
 	return s
 }

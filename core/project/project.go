@@ -10,6 +10,7 @@ import (
 	"hexachord/core/drummap"
 	"hexachord/core/feel"
 	"hexachord/core/kit"
+	"hexachord/core/mix"
 	"hexachord/core/pattern"
 	"hexachord/core/song"
 )
@@ -44,6 +45,7 @@ type Project struct {
 	Song       song.Song
 	Blocks     []Stored[song.Block]
 	Sections   []Stored[song.Section]
+	Mix        mix.Mix
 	first      firstPart
 	Undo, Redo string // labels of what would be undone and redone; "" when there is nothing
 }
@@ -122,7 +124,7 @@ func NewState(id, name string, revision int64, docs []Document) State {
 	}
 	s.Project = Project{ID: id, Name: name, Revision: revision, Patterns: []Stored[pattern.Pattern]{}, Recordings: []Stored[Recording]{}, Grooves: []Stored[feel.Groove]{}, Passes: []Stored[Pass]{},
 		Blocks: []Stored[song.Block]{}, Sections: []Stored[song.Section]{}, Parts: []Stored[Part]{}}
-	s.arrange(KindPart, KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass, KindSong, KindBlock, KindSection)
+	s.arrange(KindPart, KindSettings, KindMap, KindKit, KindPattern, KindRecording, KindGroove, KindPass, KindSong, KindBlock, KindSection, KindMix)
 	return s
 }
 
@@ -156,6 +158,11 @@ func (s *State) arrange(which ...Kind) {
 			s.Song, _ = s.docs[Key{k, only}].Value.(song.Song)
 		case KindBlock:
 			s.Blocks = listed[song.Block](s.docs, k)
+		case KindMix:
+			s.Mix = mix.New()
+			if m, ok := s.docs[Key{k, only}].Value.(mix.Mix); ok {
+				s.Mix = m
+			}
 		case KindSection:
 			s.Sections = listed[song.Section](s.docs, k)
 		}

@@ -15,6 +15,7 @@ import (
 	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
+	"hexachord/core/mix"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/shelf"
@@ -70,6 +71,8 @@ func state(t testing.TB, w World) State {
 	errs = append(errs, err)
 	errs = append(errs, err)
 	_, err = (&AddPart{Name: "other", CopyOf: new(string)}).Apply(d)
+	errs = append(errs, err)
+	_, err = (&MixEdit{Outputs: []mix.Output{NewMixOutput()}}).Apply(d)
 	errs = append(errs, err)
 	_, err = (&SongEdit{Put: []BlockPut{{Block: song.Block{Pattern: d.Patterns[2].ID, Bars: 4}}, {Block: song.Block{Recording: d.Recordings[0].ID, Bar: 1, Bars: 2}}},
 		Sections: []SectionPut{{Section: song.Section{Name: "all", Bars: 4}}}}).Apply(d)
@@ -206,6 +209,9 @@ func edits(s State) []Edit {
 		{Part: &PartEdit{ID: s.Parts[0].ID, Remove: true}},
 		{LayHeard: &LayHeard{Recording: rid, Bar: 1, Along: true}},
 		{LayShape: &LayShape{Shape: "verse and chorus", Patterns: []string{pid, s.Patterns[1].ID}, Bar: 2}},
+		{Mix: &MixEdit{Strips: map[string]*mix.Strip{":36": {LevelDB: -6, Output: s.Mix.Outputs[0].ID}}, Room: &mix.Room{SizeM: 9, LengthS: 1}}},
+		{Mix: &MixEdit{ByRole: true, ShiftDB: -3}},
+		{Mix: &MixEdit{RemoveOutputs: []string{s.Mix.Outputs[0].ID}}},
 		{Perform: &Perform{Pattern: pid, Bar: 1, Bars: 7, Amount: 60, FillEvery: 4, Seed: 3}},
 	}
 }
@@ -235,7 +241,7 @@ func TestEveryEditIsUndoneExactly(t *testing.T) {
 	}
 	rng := rand.New(rand.NewPCG(4, 4))
 	for range 300 {
-		if _, err := s.Pass(firstPass); err != nil || len(s.Patterns) < 3 || len(s.Grooves) == 0 || len(s.Blocks) == 0 || len(s.Parts) == 0 || len(s.Sections) == 0 || s.Patterns[0].Value.Name == "c" {
+		if _, err := s.Pass(firstPass); err != nil || len(s.Patterns) < 3 || len(s.Grooves) == 0 || len(s.Blocks) == 0 || len(s.Parts) == 0 || len(s.Sections) == 0 || len(s.Mix.Outputs) == 0 || s.Patterns[0].Value.Name == "c" {
 			s = state(t, w)
 		}
 		all := edits(s)

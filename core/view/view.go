@@ -10,6 +10,7 @@ import (
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
+	"hexachord/core/mix"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/project"
@@ -34,7 +35,8 @@ type Project struct {
 	Parts      []Part                            `json:"parts"` // the first, and those beside it
 	Song       Song                              `json:"song"`
 	Blocks     []project.Stored[song.Block]      `json:"blocks"` // of the song, by ID
-	Undo       string                            `json:"undo"`   // what undo would take back, "" for nothing
+	Mix        mix.Mix                           `json:"mix"`
+	Undo       string                            `json:"undo"` // what undo would take back, "" for nothing
 	Redo       string                            `json:"redo"`
 	Missing    []NoLane                          `json:"missing"`  // notes that patterns use and no lane has
 	Swatches   []drummap.Swatch                  `json:"swatches"` // of the lane colours that are a person's own
@@ -104,7 +106,7 @@ type Recording struct {
 func Of(p project.Project) Project {
 	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
-		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: SongOf(p), Blocks: blocksOf(p)}
+		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: SongOf(p), Blocks: blocksOf(p), Mix: p.Mix}
 	for _, s := range p.Passes {
 		v.Passes = append(v.Passes, pass(p, s))
 	}
@@ -248,6 +250,7 @@ type Patch struct {
 	Song       *Song                          `json:"song,omitempty"`
 	Blocks     []project.Stored[song.Block]   `json:"blocks,omitempty"` // those that came or changed
 	BlocksGone []string                       `json:"blocksGone,omitempty"`
+	Mix        *mix.Mix                       `json:"mix,omitempty"`
 	Missing    *[]NoLane                      `json:"missing,omitempty"`
 	Swatches   *[]drummap.Swatch              `json:"swatches,omitempty"`
 	Ladders    *[]Ladder                      `json:"ladders,omitempty"`
@@ -338,6 +341,9 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 	}
 	if touched[project.KindGroove] {
 		out.Grooves = &p.Grooves
+	}
+	if touched[project.KindMix] {
+		out.Mix = &p.Mix
 	}
 	if touched[project.KindPattern] || touched[project.KindMap] {
 		m := missing(p)
