@@ -67,8 +67,9 @@ type Bench struct {
 	cards   *lru.Cache[cardKey, view.Picture]
 	shelf   shelfIndex
 
-	mu    sync.Mutex
-	hears map[string]*hearing // by ticket, while they run
+	mu      sync.Mutex
+	hears   map[string]*hearing // by ticket, while they run
+	exports []*exporting        // the newest last
 }
 
 // Open opens the data folder.

@@ -209,12 +209,34 @@ const glideStep = music.PPQ / 2
 // SongMIDI writes a song as a Standard MIDI File: its tempi and meters, and a track a lane, with what is laid over its patterns. A glide is
 // written in steps that take as long as it does.
 func (b *Bench) SongMIDI(p project.Project) ([]byte, error) {
-	pass, err := b.SongPass(p, 44100)
+	f, err := b.songSMF(p)
 	if err != nil {
 		return nil, err
 	}
+	for _, t := range f.tracks {
+		f.File.Tracks = append(f.File.Tracks, t.Track)
+	}
+	return smf.Encode(f.File), nil
+}
+
+// songFile is a song as MIDI, its tracks by the notes they are of, raised by their parts.
+type songFile struct {
+	smf.File
+	tracks []noteTrack
+}
+
+type noteTrack struct {
+	smf.Track
+	note int
+}
+
+func (b *Bench) songSMF(p project.Project) (songFile, error) {
+	pass, err := b.compileSong(p, 44100)
+	if err != nil {
+		return songFile{}, err
+	}
 	clock := p.Clock()
-	f := smf.File{PPQ: music.PPQ, Meter: clock.MeterAt(0), EndsAt: clock.Tick(p.SongEnd())}
+	f := songFile{File: smf.File{PPQ: music.PPQ, Meter: clock.MeterAt(0), EndsAt: clock.Tick(p.SongEnd())}}
 	for _, m := range p.Song.Meters {
 		if m.Bar > 0 {
 			f.Meters = append(f.Meters, smf.MeterChange{Tick: clock.Tick(m.Bar), Meter: m.Meter})
@@ -253,9 +275,9 @@ func (b *Bench) SongMIDI(p project.Project) ([]byte, error) {
 		if len(parts) > 1 {
 			name = of.PartName() + ": " + name
 		}
-		f.Tracks = append(f.Tracks, smf.Track{Name: name, Notes: byNote[note]})
+		f.tracks = append(f.tracks, noteTrack{smf.Track{Name: name, Notes: byNote[note]}, note})
 	}
-	return smf.Encode(f), nil
+	return f, nil
 }
 
 // BounceSong prepares a bounce of a project's song, or of some of its bars, through its mix, muted lanes left out; bars 0 and 0 are all. Lanes

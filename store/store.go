@@ -141,6 +141,9 @@ func (s *Store) ownerOnly() error {
 	return errors.Join(errs...)
 }
 
+// Dir is the data folder.
+func (s *Store) Dir() string { return s.dir }
+
 func (s *Store) openDatabase() error {
 	// full synchronisation: an edit that was acknowledged survives a power cut
 	const pragmas = "?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"

@@ -41,8 +41,10 @@ func New(rate, channels, frames int) Buffer {
 
 // Marks are places a file's maker left in it.
 type Marks struct {
-	Cues  []int  // frames, ascending
-	Loops []Loop // parts meant to repeat
+	Cues  []int    // frames, ascending
+	Names []string // of the cues, where they have any; written only
+	Text  string   // what is said of the sound; written only
+	Loops []Loop   // parts meant to repeat
 }
 
 // Loop is a part of a sound that is meant to repeat: StartFrame ≤ frame < EndFrame.

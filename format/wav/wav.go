@@ -258,6 +258,31 @@ func NewWriter(out io.Writer, rate, channels, frames int, c Coding, m sound.Mark
 			words(0, 0, frame)
 		}
 	}
+	if len(m.Names) > 0 { // names of cues: labels of an associated data list
+		var labels []byte
+		for i, name := range m.Names {
+			text := append([]byte(name), 0)
+			labels = append(labels, "labl"...)
+			labels = le.AppendUint32(labels, uint32(4+len(text)))
+			labels = le.AppendUint32(labels, uint32(i+1))
+			labels = append(labels, text...)
+			if len(text)&1 == 1 {
+				labels = append(labels, 0)
+			}
+		}
+		chunk("LIST", 4+len(labels))
+		w.tail = append(append(w.tail, "adtl"...), labels...)
+	}
+	if m.Text != "" {
+		text := append([]byte(m.Text), 0)
+		if len(text)&1 == 1 {
+			text = append(text, 0)
+		}
+		chunk("LIST", 12+len(text))
+		w.tail = append(w.tail, "INFOICMT"...)
+		words(len(text))
+		w.tail = append(w.tail, text...)
+	}
 	if len(m.Loops) > 0 {
 		chunk("smpl", 36+24*len(m.Loops))
 		words(0, 0, 1_000_000_000/rate, 60, 0, 0, 0, len(m.Loops), 0)

@@ -1,0 +1,334 @@
+package service
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"io"
+	"math"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"hexachord/core/mix"
+	"hexachord/core/play"
+	"hexachord/core/project"
+	"hexachord/core/sound"
+	"hexachord/format/audio"
+)
+
+// made waits for an export, at most a minute.
+func made(t testing.TB, b *Bench, id string, e Export) ExportState {
+	t.Helper()
+	s, err := b.StartExport(id, e)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for range 6000 {
+		if s, err = b.ExportState(s.ID); err != nil || s.Done || s.Error != "" {
+			break
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	if err != nil || s.Error != "" || !s.Done {
+		t.Fatalf("exported: %+v, %v", s, err)
+	}
+	return s
+}
+
+func (s ExportState) decoded(t testing.TB, name string) sound.Buffer {
+	t.Helper()
+	data, err := os.ReadFile(filepath.Join(s.Folder, name))
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := audio.Decode(data, Limits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d.Buffer
+}
+
+func (s ExportState) of(what string) (out []ExportFile) {
+	for _, f := range s.Files {
+		if f.What == what {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+func mixed(t testing.TB, b *Bench, p project.Project, e project.MixEdit) project.Project {
+	t.Helper()
+	return b.lay(t, p, project.Edit{Mix: &e})
+}
+
+// The lanes of a song add up to its dry mix within −120 dB, its outputs to the treated one; with kick and snare on outputs of their own and a
+// room, twice over the same bytes come out, and the files say what they are.
+func TestStemsAddUpToTheMix(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	p = mixed(t, b, p, project.MixEdit{Outputs: []mix.Output{project.NewMixOutput(), project.NewMixOutput()}, Label: "two outputs"})
+	kick, snare := p.Mix.Outputs[0].ID, p.Mix.Outputs[1].ID
+	send := -12.0
+	p = mixed(t, b, p, project.MixEdit{Strips: map[string]*mix.Strip{":36": {Output: kick, GainDB: 2, LevelDB: -1}, ":38": {Output: snare, Room: &send, Pan: 0.2}, ":42": {LevelDB: -4, Pan: -0.3}}, Label: "strips"})
+	add := func(s ExportState, what string) sound.Buffer {
+		t.Helper()
+		var sum sound.Buffer
+		for i, f := range s.of(what) {
+			x := s.decoded(t, f.Name)
+			if i == 0 {
+				sum = x
+				continue
+			}
+			for c := range sum.Channels {
+				for k, v := range x.Channels[c] {
+					sum.Channels[c][k] += v
+				}
+			}
+		}
+		return sum
+	}
+	apart := func(a, b sound.Buffer) float64 {
+		t.Helper()
+		if a.Frames() != b.Frames() || a.Frames() == 0 {
+			t.Fatalf("%d and %d frames", a.Frames(), b.Frames())
+		}
+		sum := 0.0
+		for c := range a.Channels {
+			for i, v := range a.Channels[c] {
+				d := float64(v - b.Channels[c][i])
+				sum += d * d
+			}
+		}
+		return 10 * math.Log10(sum/float64(2*a.Frames())+1e-30)
+	}
+	e := Export{Of: "song", FromBar: 4, ToBar: 6, Mix: true, Outputs: true, Lanes: true, Rate: 44100, Bits: 32}
+	yes, no := true, false
+	p = mixed(t, b, p, project.MixEdit{Dry: &yes, Label: "dry"})
+	dry := made(t, b, p.ID, e)
+	if db := apart(add(dry, "lane"), dry.decoded(t, dry.of("mix")[0].Name)); db > -120 {
+		t.Errorf("dry, the lanes add up to the mix within %.1f dB", db)
+	}
+	if n := len(dry.of("output")); n != 3 {
+		t.Errorf("%d outputs are written", n)
+	}
+	p = mixed(t, b, p, project.MixEdit{Dry: &no, Label: "wet"})
+	first, second := made(t, b, p.ID, e), made(t, b, p.ID, e)
+	wet := first.decoded(t, first.of("mix")[0].Name)
+	sum := 0.0
+	for i, v := range dry.decoded(t, dry.of("mix")[0].Name).Channels[0] {
+		sum += math.Abs(float64(v - wet.Channels[0][i]))
+	}
+	if sum < 1 {
+		t.Error("the room is not heard")
+	}
+	for i, f := range first.Files {
+		x, _ := os.ReadFile(filepath.Join(first.Folder, f.Name))
+		y, _ := os.ReadFile(filepath.Join(second.Folder, second.Files[i].Name))
+		if !bytes.Equal(x, y) || len(x) == 0 {
+			t.Errorf("%s is not the same a second time", f.Name)
+		}
+	}
+	i := slices.IndexFunc(first.Files, func(f ExportFile) bool { return f.What == "output" && slices.Equal(f.Of, []string{"KI"}) })
+	if i < 0 || first.Files[i].Name != "Lock-Seven_out_Hull-thump_92.wav" {
+		t.Errorf("the kick's output is not there, or not called so: %+v", first.Files)
+	}
+}
+
+// What is written: 16 bits in FLAC decode to the same samples as in WAV; normalised, the mix has the peak or loudness asked for; a loop is as long
+// as its bars; markers stand at the bars; MIDI, straight and by General MIDI; one zip holds all.
+func TestWhatAnExportWrites(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	towpath := p.Patterns[0].ID
+	e := Export{Of: "pattern", Pattern: towpath, Passes: 2, Mix: true, Rate: 48000, Bits: 16, Tail: string(play.TailLap), Markers: true}
+	plain := made(t, b, p.ID, e)
+	e.FLAC = true
+	packed := made(t, b, p.ID, e)
+	x, y := plain.decoded(t, plain.Files[0].Name), packed.decoded(t, packed.Files[0].Name)
+	if want := int(math.Round(2 * 4 * 60 / 92.0 * 48000)); x.Frames() != want || y.Frames() != want {
+		t.Errorf("%d and %d frames, not %d", x.Frames(), y.Frames(), want)
+	}
+	for c := range x.Channels {
+		if !slices.Equal(x.Channels[c], y.Channels[c]) {
+			t.Errorf("channel %d of the FLAC file is not that of the WAV file", c)
+		}
+	}
+	wavFile, _ := os.ReadFile(filepath.Join(plain.Folder, plain.Files[0].Name))
+	d, err := audio.Decode(wavFile, Limits)
+	if err != nil || len(d.Marks.Cues) != 2 || d.Marks.Cues[1] != x.Frames()/2 || !bytes.Contains(wavFile, []byte("bar 2\x00")) || !bytes.Contains(wavFile, []byte("92 BPM")) {
+		t.Errorf("marks %+v, %v", d.Marks, err)
+	}
+	if packed.Files[0].Size >= plain.Files[0].Size {
+		t.Errorf("packed it has %d bytes, plain %d", packed.Files[0].Size, plain.Files[0].Size)
+	}
+	for level, to := range map[string]float64{"peak": -6, "loudness": -20} {
+		s := made(t, b, p.ID, Export{Of: "pattern", Pattern: towpath, Passes: 2, Mix: true, Rate: 44100, Bits: 24, Level: level, LevelTo: to})
+		got := s.Files[0].PeakDB
+		if level == "loudness" {
+			got = s.Files[0].Integrated
+		}
+		if math.Abs(got-to) > 0.02 {
+			t.Errorf("to a %s of %g dB it has %g", level, to, got)
+		}
+	}
+	all := made(t, b, p.ID, Export{Of: "song", MIDI: "files", GM: true, Straight: true, Bundle: true, Rate: 44100, Bits: 24, Names: "{number} {project} {what}/../{note}"})
+	if n := len(all.of("midi")); n != 12 {
+		t.Errorf("%d MIDI files", n)
+	}
+	for _, f := range all.Files {
+		if strings.ContainsAny(f.Name, "/\\:") || !strings.HasPrefix(f.Name, "0") && !strings.HasPrefix(f.Name, "1") {
+			t.Errorf("a file is called %q", f.Name)
+		}
+	}
+	var packs bytes.Buffer
+	if err := b.ZipExport(all.ID, &packs); err != nil || packs.Len() < int(all.Bytes) {
+		t.Errorf("the zip has %d bytes of %d, %v", packs.Len(), all.Bytes, err)
+	}
+	if _, err := b.StopExport(all.ID); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := os.Stat(all.Folder); !os.IsNotExist(err) {
+		t.Error("taken out, its files are still there")
+	}
+	if _, err := b.ExportedFile(plain.ID, "../../hexachord.db"); err == nil {
+		t.Error("a file outside of the export was found")
+	}
+	for words, bad := range map[string]Export{
+		"nothing":          {Of: "song", Rate: 44100, Bits: 24},
+		"float in FLAC":    {Of: "song", Mix: true, Rate: 44100, Bits: 32, FLAC: true},
+		"20 bits":          {Of: "song", Mix: true, Rate: 44100, Bits: 20},
+		"no such pattern":  {Of: "pattern", Pattern: "?", Mix: true, Rate: 44100, Bits: 24},
+		"half of anything": {Of: "kit", Mix: true, Rate: 44100, Bits: 24},
+	} {
+		if _, err := b.StartExport(p.ID, bad); err == nil {
+			t.Errorf("%s was exported", words)
+		}
+	}
+}
+
+// A bundle opens in a fresh data folder with nothing missing and bounces to the same bytes; a second time it changes nothing that is there; what
+// is damaged is named and the rest opens.
+func TestABundleOpensElsewhere(t *testing.T) {
+	b := open(t, t.TempDir())
+	p, _ := withBreak(t, b, demoProject(t, b))
+	p = mixed(t, b, p, project.MixEdit{Strips: map[string]*mix.Strip{":36": {LevelDB: -3}}, Label: "kick"})
+	bounced := func(b *Bench, id string) []byte {
+		t.Helper()
+		p, err := b.Load(id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		bounce, err := b.BounceSong(p, 44100, 0, 2, play.TailCut)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out bytes.Buffer
+		w, err := WriteWAV(&out, bounce, 24)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := w.Run(context.Background()); err != nil {
+			t.Fatal(err)
+		}
+		return out.Bytes()
+	}
+	state, err := b.State(p.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := b.ProjectBundle(state)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if again, _ := b.ProjectBundle(state); !bytes.Equal(data, again) {
+		t.Error("bundled twice, it is not the same")
+	}
+	if name, said, err := CheckBundle(data); err != nil || name != p.Title() || len(said) > 0 {
+		t.Errorf("checked: %q, %v, %v", name, said, err)
+	}
+	other := open(t, t.TempDir())
+	id, said, err := other.ImportProject(context.Background(), data)
+	if err != nil || len(said) > 0 {
+		t.Fatalf("opened: %v, %v", said, err)
+	}
+	if !bytes.Equal(bounced(b, p.ID), bounced(other, id)) {
+		t.Error("elsewhere it sounds otherwise")
+	}
+	twice, _, err := other.ImportProject(context.Background(), data)
+	if err != nil || twice == id {
+		t.Errorf("a second time it is %q (%v)", twice, err)
+	}
+	for words, spoil := range map[string]struct {
+		find, put string
+		opens     bool
+		says      string
+	}{
+		"a document":      {`"kind": "groove"`, `"kind": "xxxxxx"`, true, ""},
+		"the manifest":    {`"format": "hexachord project"`, `"format": "hexachord xxxxxxx"`, false, ""},
+		"a block's value": {`"bars": 2,`, `"bars": 0,`, true, "a block is left out, it is damaged"},
+		"a later version": {`"version": 1`, `"version": 9`, false, ""},
+	} {
+		text := rezip(t, data, func(name string, body []byte) []byte {
+			if name == projectManifest {
+				return bytes.Replace(body, []byte(spoil.find), []byte(spoil.put), 1)
+			}
+			return body
+		})
+		id, said, err := other.ImportProject(context.Background(), text)
+		if (err == nil) != spoil.opens || spoil.says != "" && !strings.Contains(strings.Join(said, "\n"), spoil.says) {
+			t.Errorf("%s spoilt: %q, %v, %v", words, id, said, err)
+		}
+	}
+	changed := rezip(t, data, func(name string, body []byte) []byte {
+		if strings.HasPrefix(name, "audio/deck-break") {
+			return append(slices.Clone(body), 0)
+		}
+		return body
+	})
+	fresh := open(t, t.TempDir())
+	if id, said, err := fresh.ImportProject(context.Background(), changed); err != nil || id == "" || len(said) != 2 || !strings.Contains(said[0], "audio/deck-break.wav is not the file that was bundled") {
+		t.Errorf("a changed sound: %q, %v, %v", id, said, err)
+	}
+	for cut := len(data) - 1; cut > 0; cut -= len(data)/7 + 1 {
+		if _, _, err := fresh.ImportProject(context.Background(), data[:cut]); err == nil {
+			t.Errorf("cut to %d bytes it opened", cut)
+		}
+	}
+}
+
+// rezip packs a zip anew, its files changed.
+func rezip(t testing.TB, data []byte, change func(name string, body []byte) []byte) []byte {
+	t.Helper()
+	in, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	for _, f := range in.File {
+		r, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		body, err := io.ReadAll(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		x, err := w.Create(f.Name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := x.Write(change(f.Name, body)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
+}
