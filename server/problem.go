@@ -19,6 +19,7 @@ import (
 	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/layout"
+	"hexachord/core/mix"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
@@ -86,6 +87,9 @@ var known = []struct {
 	{pattern.ErrHit, http.StatusUnprocessableEntity, "That hit cannot be set"},
 	{take.ErrStrike, http.StatusUnprocessableEntity, "That was not played so"},
 	{song.ErrSong, http.StatusUnprocessableEntity, "The song cannot be so"},
+	{mix.ErrMix, http.StatusUnprocessableEntity, "The mix cannot be so"},
+	{service.ErrExport, http.StatusUnprocessableEntity, "That cannot be exported"},
+	{project.ErrBundle, http.StatusUnprocessableEntity, "This is not a project bundle"},
 	{music.ErrScale, http.StatusUnprocessableEntity, "That scale is not known"},
 	{project.ErrPass, http.StatusUnprocessableEntity, "That pass cannot be recorded"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},

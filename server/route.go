@@ -74,7 +74,9 @@ func handleBlob[Req any](s *Server, g *echo.Group, path, id, summary, contentTyp
 			return c.Blob(http.StatusOK, contentType, out.data)
 		}
 		h.Set("Content-Type", contentType)
-		h.Set("Content-Length", strconv.FormatInt(out.size, 10))
+		if out.size >= 0 { // −1 is not known before it is written
+			h.Set("Content-Length", strconv.FormatInt(out.size, 10))
+		}
 		return out.write(c.Request().Context(), c.Response())
 	})
 }

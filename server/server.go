@@ -69,6 +69,7 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	s.addPatternRoutes(api)
 	s.addPlayingRoutes(api)
 	s.addSongRoutes(api)
+	s.addMixRoutes(api)
 	s.addReadyRoutes(api)
 	s.addRecordingRoutes(api)
 	s.addShelfRoutes(api)

@@ -166,6 +166,33 @@ func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
 	return x.now(), nil
 }
 
+// ExportTo makes an export of a project as it is now in a folder that is there, and returns when it is made. Of one that fails nothing is left.
+func (b *Bench) ExportTo(ctx context.Context, projectID string, e Export, folder string) (ExportState, error) {
+	if err := e.Check(); err != nil {
+		return ExportState{}, err
+	}
+	state, err := b.State(projectID)
+	if err != nil {
+		return ExportState{}, err
+	}
+	if e.Names == "" {
+		e.Names = NamesUsual
+	}
+	w, err := b.planExport(state.Project, e, time.Now())
+	if err != nil {
+		return ExportState{}, err
+	}
+	w.state = state
+	x := &exporting{state: ExportState{Project: projectID, Revision: state.Revision, Folder: folder, Files: w.files, Seconds: w.seconds}}
+	if err := w.run(ctx, x); err != nil {
+		for _, f := range w.files {
+			_ = os.Remove(filepath.Join(folder, f.Name))
+		}
+		return ExportState{}, errors.New(explainWrite(err, x.state.Bytes))
+	}
+	return x.now(), nil
+}
+
 // explainWrite says why an export ended, and what is needed where the disk is full.
 func explainWrite(err error, bytes int64) string {
 	switch {

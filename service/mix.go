@@ -1,9 +1,14 @@
 package service
 
 import (
+	"sync"
+
 	"hexachord/core/mix"
+	"hexachord/core/music"
 	"hexachord/core/play"
 	"hexachord/core/project"
+	"hexachord/core/sound"
+	"hexachord/format/wav"
 )
 
 // recordingsStrip is the part under which the strip of the recordings in the song is kept, on note 0.
@@ -31,4 +36,107 @@ func songParts(p project.Project) func(n int) string {
 		}
 		return recordingsStrip
 	}
+}
+
+// Measured is how loud a song or a pattern is through the mix.
+type Measured struct {
+	Whole   mix.Loudness   `json:"whole"`
+	Bars    []float64      `json:"bars"`    // of each bar, LUFS
+	Outputs []mix.Loudness `json:"outputs"` // Main first
+	Names   []string       `json:"names"`   // what the outputs are called
+	Lanes   []LaneLevel    `json:"lanes"`
+}
+
+// LaneLevel is how loud a lane is behind its strip, before its output's processing.
+type LaneLevel struct {
+	Part string `json:"part"`
+	Note int    `json:"note"`
+	mix.Loudness
+}
+
+// measureRate is the sample rate loudness is measured at, Hz.
+const measureRate = 44100
+
+// Measure bounces a song, or with a pattern's ID that once through, and says how loud it is.
+func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
+	w := &exportWork{b: b, p: p, e: Export{Of: "song", Pattern: patternID}}
+	if patternID != "" {
+		w.e.Of = "pattern"
+	}
+	lanes, err := w.sounding()
+	if err != nil {
+		return Measured{}, err
+	}
+	var notes []int
+	for _, l := range lanes {
+		notes = append(notes, l.note)
+	}
+	var bounce *play.Bounce
+	var ends []float64 // of the bars, seconds
+	if patternID == "" {
+		bounce, err = b.BounceSong(p, measureRate, 0, 0, play.TailCut, notes...)
+		clock := p.Clock()
+		for bar := range p.SongEnd() {
+			ends = append(ends, clock.Seconds(float64(clock.Tick(bar+1))))
+		}
+	} else {
+		pt, _ := p.Pattern(patternID)
+		bounce, err = b.Bounce(p, pt, measureRate, 1, play.TailCut, notes...)
+		for bar := range pt.Bars {
+			ends = append(ends, music.Seconds(float64((bar+1)*pt.Meter.BarTicks()), p.Settings.BPM))
+		}
+	}
+	if err != nil {
+		return Measured{}, err
+	}
+	out := Measured{Bars: []float64{}, Lanes: []LaneLevel{}}
+	whole := mix.NewMeter(measureRate)
+	outputs := make([]*mix.Meter, len(p.Mix.All()))
+	alone := make([]*mix.Meter, len(notes))
+	for i := range outputs {
+		outputs[i] = mix.NewMeter(measureRate)
+		out.Names = append(out.Names, OutputName(p, i))
+	}
+	for i := range alone {
+		alone[i] = mix.NewMeter(measureRate)
+	}
+	for {
+		mixed, outs, each, ok := bounce.Blocks()
+		if !ok {
+			break
+		}
+		var all sync.WaitGroup
+		all.Go(func() { whole.Write(mixed[0]) })
+		for i := range outs {
+			all.Go(func() { outputs[i].Write(outs[i]) })
+		}
+		for i := range each {
+			all.Go(func() { alone[i].Write(each[i]) })
+		}
+		all.Wait()
+	}
+	out.Whole = whole.Loudness()
+	from := 0.0
+	for _, to := range ends {
+		out.Bars = append(out.Bars, whole.Between(from, to))
+		from = to
+	}
+	for _, m := range outputs {
+		out.Outputs = append(out.Outputs, m.Loudness())
+	}
+	for i, m := range alone {
+		out.Lanes = append(out.Lanes, LaneLevel{lanes[i].part, lanes[i].lane.Note, m.Loudness()})
+	}
+	return out, nil
+}
+
+// RoomVoice is the response of a project's room at a sample rate, for the browser's player.
+func RoomVoice(p project.Project, rate int) ([]byte, error) {
+	out := sound.New(rate, 2, 0)
+	for side, x := range p.Mix.Room.Response(rate) {
+		for _, v := range x {
+			out.Channels[side] = append(out.Channels[side], float32(v))
+		}
+	}
+	return wav.Encode(out, wav.Float32)
 }

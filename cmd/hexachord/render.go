@@ -17,6 +17,8 @@ import (
 	"hexachord/service"
 )
 
+var errNothingToRender = errors.New("say what is to be played: --midi FILE.mid, or --bundle FILE.zip")
+
 func renderCommand() *cobra.Command {
 	var o struct {
 		midi, kit, out string
@@ -24,19 +26,31 @@ func renderCommand() *cobra.Command {
 		bpm, swing     float64
 		passes         int
 		tail           string
+		bundle, stems  string
+		flac           bool
 	}
 	cmd := &cobra.Command{
-		Use: "render --midi X.mid --kit FILE.sfz|FILE.zip|Boathouse --out OUT.wav",
+		Use: "render --midi X.mid --kit FILE.sfz|FILE.zip|Boathouse --out OUT.wav | --bundle X.zip --out DIR",
 		Example: `  hexachord render --midi beat.mid --kit Boathouse --out beat.wav
+  hexachord render --bundle lock-seven.zip --out stems --stems lane --flac
   hexachord render --midi beat.mid --kit kit.sfz --out loop.wav --passes 4 --tail lap`,
 		Short: "Play a MIDI file on a kit and write it as WAV",
 		Long: `Plays the percussion of a MIDI file (channel 10; every channel when that is empty) on a kit,
 at the file's first tempo, and writes the sound as WAV. Notes the kit has no pad for are
-played by the pad of the same role, and named when there is none.`,
+played by the pad of the same role, and named when there is none.
+
+With --bundle it bounces the song of a project bundle through its mix, to files in a folder:
+the mix, and with --stems every lane (before processing) or every output (after it).`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if o.rate < service.MinRate || o.rate > service.MaxRate {
 				return service.ErrRate
+			}
+			if o.bundle != "" {
+				return renderBundle(cmd.Context(), cmd, o.bundle, o.out, o.stems, service.Export{Rate: o.rate, Bits: o.bits, FLAC: o.flac, Tail: o.tail})
+			}
+			if o.midi == "" {
+				return errNothingToRender
 			}
 			data, err := os.ReadFile(o.midi)
 			if err != nil {
@@ -103,14 +117,17 @@ played by the pad of the same role, and named when there is none.`,
 	fl := cmd.Flags()
 	fl.StringVar(&o.midi, "midi", "", "MIDI file to play")
 	fl.StringVar(&o.kit, "kit", demo.KitName, "kit to play it on: Boathouse, an SFZ file with its samples beside it, or a zip")
-	fl.StringVar(&o.out, "out", "", "WAV file to write")
+	fl.StringVar(&o.out, "out", "", "WAV file to write; with --bundle a folder")
+	fl.StringVar(&o.bundle, "bundle", "", "project bundle to bounce")
+	fl.StringVar(&o.stems, "stems", "", "of a bundle, a file each as well: lane or output")
+	fl.BoolVar(&o.flac, "flac", false, "of a bundle, write FLAC")
 	fl.IntVar(&o.rate, "rate", 44100, "sample rate in Hz")
 	fl.IntVar(&o.bits, "bits", 24, "16, 24, or 32 for float")
 	fl.Float64Var(&o.bpm, "bpm", 0, "tempo (default: the file's)")
 	fl.Float64Var(&o.swing, "swing", 50, "swing of the sixteenths, 50 to 75 percent")
 	fl.IntVar(&o.passes, "passes", 1, "how many times through")
 	fl.StringVar(&o.tail, "tail", string(play.TailRing), "what still rings at the end: ring out, cut, or lap (laid over the beginning, for a loop without a seam)")
-	if err := errors.Join(cmd.MarkFlagRequired("midi"), cmd.MarkFlagRequired("out")); err != nil {
+	if err := cmd.MarkFlagRequired("out"); err != nil {
 		panic(err)
 	}
 	return cmd

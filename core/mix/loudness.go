@@ -137,10 +137,15 @@ func (m *Meter) Loudness() Loudness {
 	return l
 }
 
-// Short is the loudness of the last three seconds, LUFS.
-func (m *Meter) Short() float64 {
-	if s := m.over(30); len(s) > 0 {
-		return lufs(s[len(s)-1])
+// Between is the loudness of a stretch of what was heard, seconds, ungated, to a tenth of a second.
+func (m *Meter) Between(fromS, toS float64) float64 {
+	from, to := max(0, int(fromS*10+0.5)), min(len(m.hop), max(int(fromS*10+0.5)+1, int(toS*10+0.5)))
+	if from >= to {
+		return quietest
 	}
-	return quietest
+	sum := 0.0
+	for _, h := range m.hop[from:to] {
+		sum += h
+	}
+	return lufs(sum / float64(to-from))
 }
