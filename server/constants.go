@@ -9,12 +9,14 @@ import (
 	"hexachord/core/drummap"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
+	"hexachord/core/mix"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/core/song"
 	"hexachord/demo"
+	"hexachord/service"
 )
 
 // Constants are what the front end needs of the core's fixed values, as a TypeScript module.
@@ -41,7 +43,7 @@ func Constants() ([]byte, error) {
 		bands[r] = [2]float64{lo, hi}
 	}
 	var out bytes.Buffer
-	out.WriteString("// Written by `hexachord constants` from the core's values; not to be edited.\nimport type { Pad, Settings, Shape } from '../api/client';\n\n")
+	out.WriteString("// Written by `hexachord constants` from the core's values; not to be edited.\nimport type { MixOutput, Pad, Settings, Shape } from '../api/client';\n\n")
 	for _, c := range []struct {
 		name, words, typed string
 		value              any
@@ -59,6 +61,11 @@ func Constants() ([]byte, error) {
 		{"noKit", "title of the fault of a file without a kit", "", noKit},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
 		{"notesAPart", "by how much the notes of one part of a song stand above those of the part before it", "", play.NotesAPart},
+		{"recordingsStrip", "the part under which the strip of the recordings in a song is kept, on note 0", "", mix.Recordings},
+		{"newMixOutput", "an output that does nothing", "MixOutput", project.NewMixOutput()},
+		{"mostOutputs", "how many outputs there can be, Main among them", "", mix.MaxOutputs},
+		{"exportNames", "how exported files are named when nothing else is said", "", service.NamesUsual},
+		{"nameWords", "words that names of exported files may hold", "readonly string[]", service.NameWords},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},
 		{"listenBands", "where a lane of a role is listened for first, Hz", "Readonly<Record<string, readonly [number, number]>>", bands},
 		{"againDB", "by how much the level rises again when a drum is struck while it rings, dB", "", hear.AgainDB},

@@ -28,6 +28,7 @@ type exportFile struct {
 type measureRequest struct {
 	ProjectPath
 	Pattern string `query:"pattern" maxLength:"64"`
+	Without string `query:"without" maxLength:"8"` // an output's number, or all: measured without its processing
 }
 
 type roomRequest struct {
@@ -48,6 +49,9 @@ func (s *Server) addMixRoutes(api *echo.Group) {
 			if err != nil {
 				return service.Measured{}, err
 			}
+			if r.Without != "" {
+				p.Mix = p.Mix.Without(r.Without)
+			}
 			return s.bench.Measure(p, r.Pattern)
 		})
 	handleBlob(s, api, "/projects/:project/mix/room", "getRoom", "The response of the project's room, float WAV", "audio/wav",
@@ -62,6 +66,10 @@ func (s *Server) addMixRoutes(api *echo.Group) {
 	handle(s, api, http.MethodPost, "/projects/:project/exports", "startExport", "Export a project as it is now, in the background",
 		func(_ *echo.Context, r projectExport) (service.ExportState, error) {
 			return s.bench.StartExport(r.Project, r.Export)
+		})
+	handle(s, api, http.MethodPost, "/projects/:project/exports/plan", "planExport", "Which files an export would make; nothing is made",
+		func(_ *echo.Context, r projectExport) (service.ExportState, error) {
+			return s.bench.PlanExport(r.Project, r.Export)
 		})
 	handle(s, api, http.MethodGet, "/exports/:export", "getExport", "How far an export has come",
 		func(_ *echo.Context, r exportPath) (service.ExportState, error) { return s.bench.ExportState(r.Export) })

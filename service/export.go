@@ -166,6 +166,25 @@ func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
 	return x.now(), nil
 }
 
+// PlanExport says which files an export would make of a project as it is now.
+func (b *Bench) PlanExport(projectID string, e Export) (ExportState, error) {
+	if err := e.Check(); err != nil {
+		return ExportState{}, err
+	}
+	p, err := b.Load(projectID)
+	if err != nil {
+		return ExportState{}, err
+	}
+	if e.Names == "" {
+		e.Names = NamesUsual
+	}
+	w, err := b.planExport(p, e, time.Now())
+	if err != nil {
+		return ExportState{}, err
+	}
+	return ExportState{Project: projectID, Revision: p.Revision, Files: w.files, Seconds: w.seconds}, nil
+}
+
 // ExportTo makes an export of a project as it is now in a folder that is there, and returns when it is made. Of one that fails nothing is left.
 func (b *Bench) ExportTo(ctx context.Context, projectID string, e Export, folder string) (ExportState, error) {
 	if err := e.Check(); err != nil {

@@ -85,7 +85,7 @@ func (w *exportWork) sounding() ([]soundingLane, error) {
 		}
 	}
 	if recordings {
-		out = append(out, soundingLane{part: recordingsStrip, code: "REC", name: "recordings", note: songRecordings * play.NotesAPart, outputs: outputsOf(w.p.Mix, w.p.Mix.Strip(recordingsStrip, 0))})
+		out = append(out, soundingLane{part: mix.Recordings, code: "REC", name: "recordings", note: songRecordings * play.NotesAPart, outputs: outputsOf(w.p.Mix, w.p.Mix.Strip(mix.Recordings, 0))})
 	}
 	return out, nil
 }
@@ -194,7 +194,7 @@ func (w *exportWork) midiFiles(lanes []soundingLane) [][]byte {
 	case "files":
 		var out [][]byte
 		for _, l := range lanes {
-			if l.part == recordingsStrip {
+			if l.part == mix.Recordings {
 				out = append(out, nil)
 				continue
 			}

@@ -11,16 +11,13 @@ import (
 	"hexachord/format/wav"
 )
 
-// recordingsStrip is the part under which the strip of the recordings in the song is kept, on note 0.
-const recordingsStrip = "recordings"
-
 // desk is a project's mix at work for what is bounced; partOf is the part whose notes lie in a range of 128. Lanes are those that are wanted
 // alone as well.
 func desk(p project.Project, rate int, partOf func(n int) string, lanes []int) play.Desk {
 	d := mix.NewDesk(p.Mix, p.Settings.BPM, rate)
 	return play.Desk{Desk: d, Lanes: lanes, Sends: func(note int) []mix.Send {
 		part := partOf(note / play.NotesAPart)
-		if part == recordingsStrip {
+		if part == mix.Recordings {
 			return d.Sends(part, 0)
 		}
 		return d.Sends(part, note%play.NotesAPart)
@@ -34,7 +31,7 @@ func songParts(p project.Project) func(n int) string {
 		if n < len(parts) {
 			return parts[n]
 		}
-		return recordingsStrip
+		return mix.Recordings
 	}
 }
 
@@ -44,14 +41,6 @@ type Measured struct {
 	Bars    []float64      `json:"bars"`    // of each bar, LUFS
 	Outputs []mix.Loudness `json:"outputs"` // Main first
 	Names   []string       `json:"names"`   // what the outputs are called
-	Lanes   []LaneLevel    `json:"lanes"`
-}
-
-// LaneLevel is how loud a lane is behind its strip, before its output's processing.
-type LaneLevel struct {
-	Part string `json:"part"`
-	Note int    `json:"note"`
-	mix.Loudness
 }
 
 // measureRate is the sample rate loudness is measured at, Hz.
@@ -59,29 +48,21 @@ const measureRate = 44100
 
 // Measure bounces a song, or with a pattern's ID that once through, and says how loud it is.
 func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
-	w := &exportWork{b: b, p: p, e: Export{Of: "song", Pattern: patternID}}
-	if patternID != "" {
-		w.e.Of = "pattern"
-	}
-	lanes, err := w.sounding()
-	if err != nil {
-		return Measured{}, err
-	}
-	var notes []int
-	for _, l := range lanes {
-		notes = append(notes, l.note)
-	}
 	var bounce *play.Bounce
+	var err error
 	var ends []float64 // of the bars, seconds
 	if patternID == "" {
-		bounce, err = b.BounceSong(p, measureRate, 0, 0, play.TailCut, notes...)
+		bounce, err = b.BounceSong(p, measureRate, 0, 0, play.TailCut)
 		clock := p.Clock()
 		for bar := range p.SongEnd() {
 			ends = append(ends, clock.Seconds(float64(clock.Tick(bar+1))))
 		}
 	} else {
-		pt, _ := p.Pattern(patternID)
-		bounce, err = b.Bounce(p, pt, measureRate, 1, play.TailCut, notes...)
+		pt, notThere := p.Pattern(patternID)
+		if notThere != nil {
+			return Measured{}, notThere
+		}
+		bounce, err = b.Bounce(p, pt, measureRate, 1, play.TailCut)
 		for bar := range pt.Bars {
 			ends = append(ends, music.Seconds(float64((bar+1)*pt.Meter.BarTicks()), p.Settings.BPM))
 		}
@@ -89,19 +70,15 @@ func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
 	if err != nil {
 		return Measured{}, err
 	}
-	out := Measured{Bars: []float64{}, Lanes: []LaneLevel{}}
+	out := Measured{Bars: []float64{}}
 	whole := mix.NewMeter(measureRate)
 	outputs := make([]*mix.Meter, len(p.Mix.All()))
-	alone := make([]*mix.Meter, len(notes))
 	for i := range outputs {
 		outputs[i] = mix.NewMeter(measureRate)
 		out.Names = append(out.Names, OutputName(p, i))
 	}
-	for i := range alone {
-		alone[i] = mix.NewMeter(measureRate)
-	}
 	for {
-		mixed, outs, each, ok := bounce.Blocks()
+		mixed, outs, _, ok := bounce.Blocks()
 		if !ok {
 			break
 		}
@@ -109,9 +86,6 @@ func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
 		all.Go(func() { whole.Write(mixed[0]) })
 		for i := range outs {
 			all.Go(func() { outputs[i].Write(outs[i]) })
-		}
-		for i := range each {
-			all.Go(func() { alone[i].Write(each[i]) })
 		}
 		all.Wait()
 	}
@@ -123,9 +97,6 @@ func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
 	}
 	for _, m := range outputs {
 		out.Outputs = append(out.Outputs, m.Loudness())
-	}
-	for i, m := range alone {
-		out.Lanes = append(out.Lanes, LaneLevel{lanes[i].part, lanes[i].lane.Note, m.Loudness()})
 	}
 	return out, nil
 }

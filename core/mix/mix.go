@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -80,6 +81,9 @@ func NewChain() Chain {
 	}
 }
 
+// Recordings is the part under which the strip of the recordings in a song is kept, on note 0.
+const Recordings = "recordings"
+
 // Key names a lane's strip.
 func Key(part string, note int) string { return fmt.Sprintf("%s:%d", part, note) }
 
@@ -92,6 +96,25 @@ func (m Mix) All() []Output { return append([]Output{m.Main}, m.Outputs...) }
 // Index is where an output stands among All; Main for one that is not there.
 func (m Mix) Index(id string) int {
 	return 1 + slices.IndexFunc(m.Outputs, func(o Output) bool { return o.ID == id && id != "" })
+}
+
+// Without is the mix without the processing of an output, by its number among All, or of all, the spaces too.
+func (m Mix) Without(output string) Mix {
+	off := func(o *Output) {
+		o.Gate.On, o.Compressor.On, o.Saturation.On, o.Equaliser.On = false, false, false, false
+	}
+	m.Outputs = slices.Clone(m.Outputs)
+	m.Dry = m.Dry || output == "all"
+	for i := range m.All() {
+		switch {
+		case output != "all" && output != strconv.Itoa(i):
+		case i == 0:
+			off(&m.Main)
+		default:
+			off(&m.Outputs[i-1])
+		}
+	}
+	return m
 }
 
 func within(name string, v, lo, hi float64) error {

@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock', 'desk'];
 await build({
   configFile: false,
   logLevel: 'error',
@@ -38,6 +38,26 @@ for (const name of ['secondsOfTick', 'tickOfSeconds']) {
 }
 const { beatsOf } = rules;
 rules.beatsOf = (...args) => beatsOf(...args).map((b) => ({ ...b, at: near(b.at) }));
+// a mix through which noise goes, as the core hears it: how far apart the two are, dB
+rules.deskApart = (plan, rate, lanes, want) => {
+  const desk = new rules.Desk({ ...plan, room: plan.room?.map((x) => Float32Array.from(x)) }, rate);
+  const frames = want[0].length;
+  let sum = 0;
+  for (let from = 0; from < frames; from += 128) {
+    const buses = Array.from({ length: desk.buses }, () => [new Float64Array(128), new Float64Array(128)]);
+    for (const { part, note, sound } of lanes)
+      for (const s of desk.sends(part, note))
+        for (let i = 0; i < 128; i++) {
+          buses[s.bus][0][i] += (sound[from + i] ?? 0) * s.left;
+          buses[s.bus][1][i] += (sound[from + i] ?? 0) * s.right;
+        }
+    desk.run(buses);
+    for (let i = 0; i < 128 && from + i < frames; i++)
+      for (const side of [0, 1]) sum += (buses.reduce((n, b) => n + b[side][i], 0) - want[side][from + i]) ** 2;
+  }
+  return Math.max(-200, Math.round(10 * Math.log10(sum / (2 * frames) + 1e-30))) <= -120;
+};
+rules.responseNear = (...args) => near(rules.responseDB(...args));
 rules.followed = (times) => {
   const clock = new rules.ClockFollower();
   const round = (x) => Math.round(x * 1e4) / 1e4;

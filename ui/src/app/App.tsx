@@ -18,6 +18,7 @@ import { ReadyDrawer } from '../patterns/ReadyDrawer';
 import { PlayInDrawer } from '../record/PlayIn';
 import { ProjectsFace } from '../projects/ProjectsFace';
 import { useProjects } from '../projects/state';
+import { MixFace } from '../mix/MixFace';
 import { RollFace } from '../roll/RollFace';
 import { StepsFace } from '../steps/StepsFace';
 import { bring } from './bring';
@@ -167,6 +168,7 @@ export function App() {
           {project && !empty && !mapping && face === 'break' && <BreakFace project={project} />}
           {project && !empty && !mapping && face === 'sounds' && <SoundsFace project={project} />}
           {project && !empty && !mapping && face === 'song' && <SongFace project={project} />}
+          {project && !empty && !mapping && face === 'mix' && <MixFace project={project} />}
           {project && <Dock project={project} open={dockOpen} />}
           {project && !empty && !mapping && shelfOpen && <ShelfDrawer project={project} />}
           {project && !empty && !mapping && panel === 'patterns' && <PatternsDrawer project={project} />}

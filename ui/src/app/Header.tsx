@@ -22,6 +22,7 @@ const faces: { id: Face; name: string }[] = [
   { id: 'break', name: 'Break' },
   { id: 'sounds', name: 'Sounds' },
   { id: 'song', name: 'Song' },
+  { id: 'mix', name: 'Mix' },
 ];
 
 /** The project's name, which opens all projects; one without a name is asked for one, where it does not hurry. */

@@ -9,6 +9,7 @@ const places: Record<Where, string> = {
   steps: 'In the Steps, once they have the focus (Tab or a click)',
   roll: 'In the Roll, once it has the focus',
   break: 'In Break',
+  mix: 'In Mix',
   song: 'In Song',
 };
 

@@ -6,7 +6,7 @@ import { stored } from './bench';
 export type KeyLike = Pick<KeyboardEvent, 'key' | 'code' | 'altKey' | 'ctrlKey' | 'metaKey' | 'shiftKey'>;
 
 /** Where an action's keys work. Those of a face go before those of everywhere. */
-export type Where = 'everywhere' | 'steps' | 'roll' | 'break' | 'song';
+export type Where = 'everywhere' | 'steps' | 'roll' | 'break' | 'song' | 'mix';
 
 interface Action {
   id: string;
@@ -28,6 +28,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['break', 'Break', '3'],
       ['sounds', 'Sounds', '4'],
       ['song', 'Song', '5'],
+      ['mix', 'Mix', '6'],
       ['play-song', 'this pattern plays, or the song', 'Shift+Space'],
       ['undo', 'undo', 'Ctrl+Z'],
       ['redo', 'redo', 'Ctrl+Shift+Z', 'Ctrl+Y'],
@@ -110,6 +111,14 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['more', 'more bars side by side', 'Ctrl+ArrowLeft'],
       ['hold', 'hold these bars: loop just what is shown', '\\'],
       ['leave', 'only this lane, then leave the grid', 'Escape'],
+    ],
+  ],
+  [
+    'mix',
+    [
+      ['compare', 'the output looked at without its processing, as loud as with it', 'Q'],
+      ['compare-all', 'everything without processing, as loud as with it', 'Shift+Q'],
+      ['export', 'export', 'Ctrl+Shift+E'],
     ],
   ],
   [

@@ -11,7 +11,7 @@ import {
 } from '../api/client';
 import { setMiddleC } from '../model/time';
 
-export type Face = 'steps' | 'roll' | 'break' | 'sounds' | 'song';
+export type Face = 'steps' | 'roll' | 'break' | 'sounds' | 'song' | 'mix';
 
 /** A panel that lies over the stage or beside its button. */
 export type Panel = '' | 'feel' | 'lane' | 'history' | 'patterns' | 'ready' | 'files' | 'play-in';

@@ -124,6 +124,7 @@ const does: Record<string, (s: Bench) => void> = {
   break: () => show('break'),
   sounds: () => show('sounds'),
   song: () => show('song'),
+  mix: () => show('mix'),
   'play-song': () => void playSong(!useBench.getState().song),
   undo: () => void undo(),
   redo: () => void redo(),

@@ -1,5 +1,6 @@
 // What the player and its audio worklet say to each other.
 import type { Cue, Pass, PassDelta } from '../api/client';
+import type { DeskPlan } from '../model/desk';
 
 /** Whether what a cue's or stroke's when numbers sounds in pass n. */
 export function sounds(pass: Pass, when: number, n: number): boolean {
@@ -40,9 +41,33 @@ export type ToWorklet =
   | { kind: 'loop'; loop: Loop | null }
   | { kind: 'silent'; notes: number[] }
   | { kind: 'blend'; kit: number; recording: number }
+  | { kind: 'desk'; desk: DeskSetup | null }
+  | { kind: 'meters'; on: boolean; bus: number }
   | { kind: 'release'; ticket: number }
   | { kind: 'stall'; ms: number }
   | Strike;
+
+/** The mix that is heard, and whose notes are whose in what is played. */
+export interface DeskSetup extends DeskPlan {
+  /** the parts whose notes lie above each other, 128 apart; those beyond are the recordings' */
+  parts: string[];
+  /** the part whose pads are struck */
+  own: string;
+}
+
+/** What the meters show of the time since the last report. */
+export interface MeterReport {
+  /** peaks of the outputs, the room and the delay */
+  buses: number[];
+  /** by how much each output is turned down, dB */
+  taken: { compressor: number; gate: number }[];
+  /** peaks of lanes: notes as they are played, and how loud */
+  lanes: [note: number, peak: number][];
+  /** mean squares of tenths of a second, weighted */
+  hops: number[];
+  /** the last frames that came out of the output that is looked at, both sides added */
+  scope: Float32Array;
+}
 
 /** A click at a place of what is played, seconds. */
 export interface Click {
@@ -103,6 +128,8 @@ export interface FromWorklet {
   late: number;
   /** cues whose voice had not come yet, since the start */
   missing: number;
+  /** while they are asked for */
+  meters?: MeterReport;
 }
 
 /** Everything a rendering without a window needs from the beginning. */
@@ -110,4 +137,5 @@ export interface WorkletOptions {
   voices?: Record<string, VoiceAudio>;
   pass?: Pass;
   passes?: number;
+  desk?: DeskSetup;
 }

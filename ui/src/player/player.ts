@@ -2,6 +2,7 @@
 // what it reports.
 import { api, type Cue, type Pass, type PassDelta, type StrikePad, type Table } from '../api/client';
 import type {
+  DeskSetup,
   FromWorklet,
   Loop,
   Metronome,
@@ -35,6 +36,8 @@ class Player {
   private silent = new Set<number>();
   private loop: Loop | null = null;
   private metronome: Metronome | null = null;
+  private desk: DeskSetup | null = null;
+  private metered = false;
   private tickets = 0;
   private lastPass: Pass | null = null;
   /** the newest report, and when it came */
@@ -111,6 +114,8 @@ class Player {
     if (this.lastPass) this.send({ kind: 'pass', pass: this.lastPass, keepPlace: true });
     if (this.loop) this.send({ kind: 'loop', loop: this.loop });
     if (this.metronome) this.send({ kind: 'metronome', metronome: this.metronome });
+    if (this.desk) this.send({ kind: 'desk', desk: this.desk });
+    if (this.metered) this.send({ kind: 'meters', on: true, bus: 0 });
   }
 
   private send(m: ToWorklet) {
@@ -206,6 +211,20 @@ class Player {
     await this.wake();
     if (this.lastPass) await this.bring(voicesOf(this.lastPass));
     this.send({ kind: 'play', countInS, fromS });
+  }
+
+  /** The mix that is heard; null: everything as it is. */
+  setDesk(desk: DeskSetup | null) {
+    this.send({ kind: 'desk', desk });
+    // a room that was sent stays in the audio thread until another comes
+    const room = desk?.room ?? this.desk?.room;
+    this.desk = desk && { ...desk, ...(room ? { room } : {}) };
+  }
+
+  /** Lets reports tell how loud outputs and lanes are and what passes through one of them, or no more. */
+  setMetered(on: boolean, bus = 0) {
+    this.metered = on;
+    this.send({ kind: 'meters', on, bus });
   }
 
   /** A click on the beats, at once; null: none. */
@@ -400,7 +419,7 @@ const voicesOf = (pass: Pass) => [
 ];
 
 /** Reads the float WAV in which voices come, and its sample loop if it has one. */
-function parseFloatWAV(data: ArrayBuffer): VoiceAudio {
+export function parseFloatWAV(data: ArrayBuffer): VoiceAudio {
   const view = new DataView(data);
   const channels = view.getUint16(22, true);
   const voice: VoiceAudio = { channels: [], loopStart: 0, loopEnd: 0 };

@@ -1,13 +1,17 @@
 // The one player: mixes voices and starts cues on the audio thread, so that a busy window never delays a sound.
 // It decides nothing: what sounds when is in the pass the server compiled.
 import type { Cue, Pass } from '../api/client';
-import { chokeFadeS, clickNote, recordingNote } from '../model/constants.gen';
+import { chokeFadeS, clickNote, notesAPart, recordingNote, recordingsStrip } from '../model/constants.gen';
+import { type Bus, Desk, type Send } from '../model/desk';
+import { Hops } from '../model/loudness';
 import { withDelta } from '../model/patch';
 import { sounds } from './messages';
 import type {
   FromWorklet,
   Loop,
   Click,
+  DeskSetup,
+  MeterReport,
   Metronome,
   Started,
   ToWorklet,
@@ -43,6 +47,9 @@ const joinFrames = 128;
 const reportFrames = 735; // about 60 a second
 /** how far behind the wall clock a cue may start before it counts as late, seconds: more than a batch of blocks */
 const lateS = 0.05;
+const none: readonly Send[] = [];
+/** how many frames are told of the output that is looked at */
+const scopeFrames = 2048;
 
 class Mixer extends AudioWorkletProcessor {
   private voices = new Map<string, VoiceAudio>();
@@ -61,6 +68,18 @@ class Mixer extends AudioWorkletProcessor {
   private lastPass = Infinity;
   private sounding: Sounding[] = [];
   private silent = new Set<number>();
+  /** the mix that is heard; null: everything goes out as it is */
+  private desk: Desk | null = null;
+  private setup: DeskSetup | null = null;
+  private buses: Bus[] = [];
+  private meters: {
+    lanes: Map<number, { peak: number; block: Float64Array; at: number }>;
+    peaks: number[];
+    hops: Hops;
+    bus: number;
+    scope: Float32Array;
+    at: number;
+  } | null = null;
   private kitGain = 1;
   private recordingGain = 1;
   private kitTarget = 1;
@@ -86,6 +105,7 @@ class Mixer extends AudioWorkletProcessor {
       this.lastPass = o.passes ?? Infinity;
       this.playing = true;
     }
+    if (o?.desk) this.setDesk(o.desk);
   }
 
   private take(m: ToWorklet) {
@@ -120,6 +140,21 @@ class Mixer extends AudioWorkletProcessor {
         this.playing = true;
         this.base = currentFrame + Math.round((m.countInS - m.fromS) * sampleRate);
         this.skips.clear();
+        break;
+      case 'desk':
+        this.setDesk(m.desk);
+        break;
+      case 'meters':
+        this.meters = m.on
+          ? {
+              lanes: new Map(),
+              peaks: [],
+              hops: new Hops(sampleRate),
+              bus: m.bus,
+              scope: new Float32Array(scopeFrames),
+              at: 0,
+            }
+          : null;
         break;
       case 'metronome':
         this.metronome = m.metronome;
@@ -171,6 +206,47 @@ class Mixer extends AudioWorkletProcessor {
   }
 
   /** A new pass takes over at the place in the bar the old one has reached: what has sounded is not sounded again. */
+  private setDesk(setup: DeskSetup | null) {
+    this.setup = setup;
+    if (!setup) this.desk = null;
+    else if (this.desk) this.desk.set(setup);
+    else this.desk = new Desk(setup, sampleRate);
+    this.buses = Array.from({ length: this.desk?.buses ?? 0 }, (): Bus => [
+      new Float64Array(128),
+      new Float64Array(128),
+    ]);
+  }
+
+  /** Where a sound goes: those of the kit through the desk. */
+  private sendsOf(s: Sounding): readonly Send[] {
+    const { cue, ticket } = s;
+    if (!this.desk || !this.setup) return none;
+    if (ticket !== 0) return this.desk.sends(this.setup.own, cue.note);
+    const part = this.setup.parts[Math.floor(cue.note / notesAPart)];
+    return part === undefined
+      ? this.desk.sends(recordingsStrip, 0)
+      : this.desk.sends(part, cue.note % notesAPart);
+  }
+
+  /** What came through the desk is added to what is heard. */
+  private mixDown(left: Float32Array, right: Float32Array) {
+    const { desk, buses, meters } = this;
+    if (!desk) return;
+    desk.run(buses);
+    buses.forEach(([l, r], n) => {
+      for (let i = 0; i < left.length; i++) {
+        left[i] = (left[i] as number) + (l[i] as number);
+        right[i] = (right[i] as number) + (r[i] as number);
+      }
+      if (!meters) return;
+      meters.peaks[n] = Math.max(peak(l, meters.peaks[n] ?? 0), peak(r, 0));
+      if (n !== meters.bus) return;
+      for (let i = 0; i < l.length; i++)
+        meters.scope[(meters.at + i) % scopeFrames] = ((l[i] as number) + (r[i] as number)) / 2;
+      meters.at = (meters.at + l.length) % scopeFrames;
+    });
+  }
+
   private changePass(pass: Pass, keepPlace: boolean) {
     this.lastPass = Infinity;
     const share = this.position(currentFrame) / this.pass.length;
@@ -396,22 +472,68 @@ class Mixer extends AudioWorkletProcessor {
     const glide = 1 - Math.exp(-left.length / (0.01 * sampleRate));
     this.kitGain += (this.kitTarget - this.kitGain) * glide;
     this.recordingGain += (this.recordingTarget - this.recordingGain) * glide;
+    for (const [l, r] of this.buses) {
+      l.fill(0);
+      r.fill(0);
+    }
     for (const s of this.sounding) {
-      const bus =
+      const gain =
         s.cue.note === recordingNote ? this.recordingGain : s.cue.note === clickNote ? 1 : this.kitGain;
       const { channels } = s.audio;
-      mix(left, s, channels[0], s.cue.left * bus, from);
-      mix(right, s, channels[1] ?? channels[0], s.cue.right * bus, from);
+      const [a, b] = [s.cue.left * gain, s.cue.right * gain];
+      if (!this.desk || s.cue.note < 0) {
+        mix(left, s, channels[0], a, from);
+        mix(right, s, channels[1] ?? channels[0], b, from);
+        continue;
+      }
+      for (const send of this.sendsOf(s)) {
+        const [l, r] = this.buses[send.bus] as Bus;
+        if (send.left !== 0) mix(l, s, channels[0], a * send.left, from);
+        if (send.right !== 0) mix(r, s, channels[1] ?? channels[0], b * send.right, from);
+      }
+      if (this.meters) this.meterLane(s, a, b, from);
     }
+    this.mixDown(left, right);
     this.sounding = this.sounding.filter(
       (s) =>
         (s.audio.loopEnd > 0 || to - s.frame < (s.audio.channels[0]?.length ?? 0)) &&
         to < s.cutFrame + s.fadeFrames,
     );
     this.peaks = [peak(left, this.peaks[0]), peak(right, this.peaks[1])];
+    this.meters?.hops.write([left, right]);
     this.click(left, right, from);
     if (to - this.reportedAt >= reportFrames) this.report(to);
     return true;
+  }
+
+  /** Adds a sound to its lane's meter. */
+  private meterLane(s: Sounding, left: number, right: number, from: number) {
+    const [to] = this.sendsOf(s);
+    if (!this.meters || !to) return;
+    const note = s.ticket === 0 ? s.cue.note : s.cue.note % notesAPart;
+    let lane = this.meters.lanes.get(note);
+    if (!lane) this.meters.lanes.set(note, (lane = { peak: 0, block: new Float64Array(128), at: -1 }));
+    if (lane.at !== from) lane.block.fill(0);
+    lane.at = from;
+    const [side, gain] = left * to.left > right * to.right ? [0, left * to.left] : [1, right * to.right];
+    mix(lane.block, s, s.audio.channels[side] ?? s.audio.channels[0], gain, from);
+    lane.peak = peak(lane.block, lane.peak);
+  }
+
+  private meterReport(): MeterReport | null {
+    const { meters, desk } = this;
+    if (!meters) return null;
+    const report: MeterReport = {
+      buses: meters.peaks,
+      taken: desk?.taken ?? [],
+      lanes: [...meters.lanes].map(([note, lane]) => [note, lane.peak]),
+      hops: meters.hops.done,
+      scope: Float32Array.from(meters.scope, (_, i) => meters.scope[(meters.at + i) % scopeFrames] as number),
+    };
+    meters.peaks = [];
+    meters.hops.done = [];
+    for (const lane of meters.lanes.values()) lane.peak = 0;
+    return report;
   }
 
   /** Holds the frames against the wall clock. A thread that was held up is behind it, and what starts then is heard late. */
@@ -426,8 +548,10 @@ class Mixer extends AudioWorkletProcessor {
     this.reportedAt = frame;
     const since = (frame - this.base) / sampleRate;
     const [from, to] = this.stretch();
+    const meters = this.meterReport();
     const message: FromWorklet = {
       kind: 'report',
+      ...(meters ? { meters } : {}),
       playing: this.playing,
       atS: this.playing ? this.position(frame) : 0,
       passes: this.playing ? Math.max(0, Math.floor(since / (to - from))) : 0,
@@ -477,7 +601,13 @@ function panned(cue: Cue): Cue {
   return { ...cue, left: power * Math.cos(at), right: power * Math.sin(at) };
 }
 
-function mix(out: Float32Array, s: Sounding, audio: Float32Array | undefined, gain: number, from: number) {
+function mix(
+  out: Float32Array | Float64Array,
+  s: Sounding,
+  audio: Float32Array | undefined,
+  gain: number,
+  from: number,
+) {
   if (!audio) return;
   const { loopStart, loopEnd } = s.audio;
   let i = Math.max(0, s.frame - from);
@@ -497,7 +627,7 @@ function mix(out: Float32Array, s: Sounding, audio: Float32Array | undefined, ga
   }
 }
 
-function peak(block: Float32Array, start: number): number {
+function peak(block: Float32Array | Float64Array, start: number): number {
   let p = start;
   for (const v of block) {
     const a = v < 0 ? -v : v;

@@ -123,10 +123,7 @@ export function SongRow({
   const box = useRef<HTMLDivElement>(null);
   const at = (clientX: number) => barOf(view, clientX - (box.current?.getBoundingClientRect().left ?? 0));
   const blocks = project.blocks.filter((b) => rowOf(b.value) === row);
-  const patterns = useMemo(
-    () => new Map(project.patterns.map((p) => [p.id, p.value])),
-    [project.patterns],
-  );
+  const patterns = useMemo(() => new Map(project.patterns.map((p) => [p.id, p.value])), [project.patterns]);
   const plays = useMemo(() => {
     const n = new Map<string, number>();
     for (const { value } of project.blocks)

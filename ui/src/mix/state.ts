@@ -1,0 +1,218 @@
+// What the Mix shows and does: the output looked at, edits of the mix, meters and comparisons.
+import { create } from 'zustand';
+import {
+  api,
+  type Measured,
+  type MixEdit,
+  type MixMix,
+  type MixOutput,
+  type MixStrip,
+  type Project,
+} from '../api/client';
+import { hearMix, hearWithout } from '../app/desk';
+import { edit, explain, say, useBench } from '../app/state';
+import { lately, quietest } from '../model/loudness';
+import { player } from '../player/player';
+
+/** Which bus is looked at: an output by its number (0 is Main), the room or the delay. */
+export type Looked = number | 'room' | 'delay';
+
+interface MixState {
+  looked: Looked;
+  /** what was heard to be too loud: when, in words, and by how much */
+  clip: { place: string; db: number } | null;
+  /** how loud it is as measured, and the revision and what of it was */
+  measured: { revision: number; of: string; loud: Measured } | null;
+  measuring: boolean;
+  /** heard without its processing, at the same loudness */
+  without: { output: number | 'all'; matchDB: number } | null;
+  exporting: boolean;
+}
+
+export const useMix = create<MixState>()(() => ({
+  looked: 0,
+  clip: null,
+  measured: null,
+  measuring: false,
+  without: null,
+  exporting: false,
+}));
+
+const get = useMix.getState;
+const set = useMix.setState;
+
+/** Makes an edit of the mix. */
+export const editMix = (change: Omit<MixEdit, 'label'>, label: string) =>
+  edit([{ mix: { ...change, label } }]);
+
+export const keyOf = (p: Project, note: number) => `${p.part}:${note}`;
+export const stripOf = (p: Project, note: number): MixStrip => p.mix.strips[keyOf(p, note)] ?? {};
+export const outputsOf = (m: MixMix): MixOutput[] => [m.main, ...m.outputs];
+
+/** A strip without what is as it began, so that one that does nothing is none. */
+function trimmed(s: MixStrip): MixStrip {
+  return Object.fromEntries(
+    Object.entries(s).filter(
+      ([k, v]) => v !== undefined && (k === 'also' || k === 'room' || k === 'delay' || (v !== 0 && v !== '')),
+    ),
+  ) as MixStrip;
+}
+
+/** Changes the strips of lanes of the part one is in. */
+export function editStrips(p: Project, notes: number[], change: Partial<MixStrip>, label: string) {
+  const strips = Object.fromEntries(
+    notes.map((n) => [keyOf(p, n), trimmed({ ...stripOf(p, n), ...change })]),
+  );
+  return editMix({ strips }, label);
+}
+
+/** Lets a strip be heard as it would be while it is dragged; null: as it is. */
+export function tryStrip(p: Project, note: number, change: Partial<MixStrip> | null) {
+  if (!change) hearMix(null);
+  else
+    hearMix({
+      ...p.mix,
+      strips: { ...p.mix.strips, [keyOf(p, note)]: { ...stripOf(p, note), ...change } },
+    });
+}
+
+/** Changes an output: 0 is Main. */
+export function editOutput(m: MixMix, at: number, change: Partial<MixOutput>, label: string) {
+  const o = outputsOf(m)[at];
+  if (!o) return Promise.resolve();
+  const next = { ...o, ...change };
+  return editMix(at === 0 ? { main: next } : { outputs: [next] }, label);
+}
+
+/** Lets an output be heard as it would be. */
+export function tryOutput(m: MixMix, at: number, change: Partial<MixOutput> | null) {
+  if (!change) hearMix(null);
+  else if (at === 0) hearMix({ ...m, main: { ...m.main, ...change } });
+  else hearMix({ ...m, outputs: m.outputs.map((o, i) => (i + 1 === at ? { ...o, ...change } : o)) });
+}
+
+/** The lanes that go to an output, of all parts: their names and codes. */
+export function lanesTo(p: Project, at: number) {
+  const id = outputsOf(p.mix)[at]?.id ?? '';
+  return p.parts.flatMap((part) =>
+    part.lanes.filter((l) => {
+      const s = p.mix.strips[`${part.id}:${l.note}`] ?? {};
+      return (s.output ?? '') === id || s.also === id;
+    }),
+  );
+}
+
+/** What an output is called: its own name, that of the one lane that goes to it, or its number. */
+export function outputName(p: Project, at: number): string {
+  const o = outputsOf(p.mix)[at];
+  if (o?.name) return o.name;
+  if (at === 0) return 'Main';
+  const lanes = lanesTo(p, at);
+  return lanes.length === 1 && lanes[0] ? lanes[0].name : `Output ${at + 1}`;
+}
+
+/** What is measured: the song while it plays, or the pattern shown. */
+const measuredOf = () => {
+  const s = useBench.getState();
+  return s.song ? '' : s.patternId;
+};
+
+async function measure(without = ''): Promise<Measured | null> {
+  const p = useBench.getState().project;
+  if (!p) return null;
+  const of = measuredOf();
+  const query = { ...(of ? { pattern: of } : {}), ...(without ? { without } : {}) };
+  try {
+    return await api.measureMix({ path: { project: p.id }, query });
+  } catch (e) {
+    say(explain(e));
+    return null;
+  }
+}
+
+/** Measures how loud it is as it is now, unless that is known. */
+export async function measureNow() {
+  const p = useBench.getState().project;
+  const of = measuredOf();
+  const { measured, measuring } = get();
+  if (!p || measuring || (measured?.revision === p.revision && measured.of === of)) return;
+  set({ measuring: true });
+  const loud = await measure();
+  set({ measuring: false, ...(loud ? { measured: { revision: p.revision, of, loud } } : {}) });
+}
+
+/** Hears an output, or all, without its processing at the same loudness; again as it is. */
+export async function compare(output: number | 'all') {
+  if (get().without?.output === output) {
+    set({ without: null });
+    hearWithout(null);
+    return;
+  }
+  const [as, off] = await Promise.all([measure(), measure(output === 'all' ? 'all' : String(output))]);
+  if (!as || !off) return;
+  const of = (m: Measured) =>
+    output === 'all' ? m.whole.integrated : (m.outputs[output]?.integrated ?? quietest);
+  const matchDB = of(as) <= -100 || of(off) <= -100 ? 0 : Math.max(-24, Math.min(24, of(as) - of(off)));
+  set({ without: { output, matchDB } });
+  hearWithout({ output, matchDB });
+}
+
+/** Raises or lowers everything that comes out, so that its highest peak keeps so much headroom. */
+export async function levelTo(headroomDB: number) {
+  const m = await measure();
+  if (!m || m.whole.peak <= -100) {
+    say({
+      title: 'Nothing sounds',
+      detail: 'Lay hits first: levels are set by what is heard.',
+      error: false,
+    });
+    return;
+  }
+  const shift = Math.round((-headroomDB - m.whole.peak) * 100) / 100;
+  if (shift !== 0) await editMix({ shift }, `Levels to ${headroomDB} dB of headroom`);
+}
+
+/** Every output that comes first now, or a new one for a lane alone. */
+export function newOutputFor(p: Project, note: number) {
+  const lane = p.map.lanes.find((l) => l.note === note);
+  return import('../model/constants.gen').then(({ newMixOutput }) =>
+    edit(
+      [
+        {
+          mix: {
+            outputs: [{ ...newMixOutput, ...(lane ? { color: lane.color } : {}) }],
+            label: `An output for ${lane?.name ?? 'a lane'}`,
+          },
+        },
+      ],
+      '',
+      (results) => {
+        const id = results[0]?.id;
+        const now = useBench.getState().project;
+        if (id && now)
+          void editStrips(now, [note], { output: id }, `${lane?.name ?? 'A lane'} to an output of its own`);
+      },
+    ),
+  );
+}
+
+/** Loudness of what plays, as the meters have it: mean squares of tenths of a second, the newest last. */
+const hops: number[] = [];
+export const shortTerm = () => lately(hops, 30);
+export const momentary = () => lately(hops, 4);
+
+player.listenToAll((r) => {
+  if (!r.meters) return;
+  hops.push(...r.meters.hops);
+  if (hops.length > 100) hops.splice(0, hops.length - 100);
+  const top = Math.max(r.peakLeft, r.peakRight);
+  if (top > 1 && r.playing) {
+    const db = 20 * Math.log10(top);
+    const { clip } = get();
+    if (!clip || db > clip.db) set({ clip: { place: placeOf(r.atS), db } });
+  }
+});
+
+/** Where a moment of what is played lies, in words. */
+let placeOf = (atS: number) => `${atS.toFixed(1)} s`;
+export const tellPlaces = (by: typeof placeOf) => (placeOf = by);
