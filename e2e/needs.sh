@@ -7,6 +7,7 @@ need chromium chromium
 need sox sox
 need aubioonset aubio-tools
 need lame lame
+need unzip unzip
 need fluidsynth fluidsynth
 [ -e /usr/share/sounds/sf2/TimGM6mb.sf2 ] || missing="$missing timgm6mb-soundfont"
 [ -z "$missing" ] && exit 0

@@ -138,7 +138,9 @@ func newGate(g Gate, rate int) gate {
 
 func (g *gate) run(l, r []float64) {
 	for i := range l {
-		g.env = max(level(l[i], r[i]), g.env*g.fall)
+		if g.env = max(level(l[i], r[i]), g.env*g.fall); g.env < rest {
+			g.env = 0
+		}
 		switch {
 		case g.env >= g.opens:
 			g.isOpen, g.sinceFrames = true, 0

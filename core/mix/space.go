@@ -170,7 +170,9 @@ func newDelayLine(d Delay, bpm float64, rate int) *delayLine {
 func (d *delayLine) run(x []float64) {
 	for i, v := range x {
 		y := d.line[d.at]
-		d.low = d.a*d.low + (1-d.a)*y
+		if d.low = d.a*d.low + (1-d.a)*y; math.Abs(d.low) < rest {
+			d.low = 0
+		}
 		d.line[d.at] = v + d.feedback*d.low
 		if d.at++; d.at == len(d.line) {
 			d.at = 0

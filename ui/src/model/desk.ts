@@ -108,6 +108,8 @@ export function responseDB(filters: readonly Biquad[], hz: number, rate: number)
   return sum;
 }
 
+const rest = 1e-25;
+
 /** A second-order section at work on both sides. */
 export class Section {
   private readonly s = [0, 0, 0, 0];
@@ -125,8 +127,10 @@ export class Section {
       s2 = b2 * v - a2 * y;
       x[i] = y;
     }
-    this.s[2 * side] = s1;
-    this.s[2 * side + 1] = s2;
+    // what it remembers that is nothing any more is nothing: numbers much smaller are slow
+    const rests = Math.abs(s1) < rest && Math.abs(s2) < rest;
+    this.s[2 * side] = rests ? 0 : s1;
+    this.s[2 * side + 1] = rests ? 0 : s2;
   }
 }
 
@@ -197,6 +201,7 @@ class Door {
     const hold = Math.round((g.hold / 1000) * rate);
     for (let i = 0; i < l.length; i++) {
       this.env = Math.max(Math.abs(l[i] as number), Math.abs(r[i] as number), this.env * fall);
+      if (this.env < rest) this.env = 0;
       if (this.env >= opens) {
         this.open = true;
         this.since = 0;
@@ -235,6 +240,7 @@ class Repeats {
     const a = Math.exp((-2 * Math.PI * Math.min(d.tone, 0.49 * this.rate)) / this.rate);
     for (let i = 0; i < x.length; i++) {
       this.low = a * this.low + (1 - a) * (line[this.at] as number);
+      if (Math.abs(this.low) < rest) this.low = 0;
       line[this.at] = (x[i] as number) + d.feedback * this.low;
       if (++this.at === line.length) this.at = 0;
       x[i] = this.low;

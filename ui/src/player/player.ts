@@ -400,7 +400,12 @@ class Player {
     await this.bring(voicesOf(pass));
     const offline = new OfflineAudioContext(2, Math.round(seconds * this.rate), this.rate);
     await offline.audioWorklet.addModule(workletUrl);
-    const processorOptions: WorkletOptions = { voices: Object.fromEntries(this.loaded), pass, passes };
+    const processorOptions: WorkletOptions = {
+      voices: Object.fromEntries(this.loaded),
+      pass,
+      passes,
+      ...(this.desk ? { desk: this.desk } : {}),
+    };
     const node = new AudioWorkletNode(offline, 'hexachord-mixer', {
       numberOfInputs: 0,
       outputChannelCount: [2],
