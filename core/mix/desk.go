@@ -6,7 +6,7 @@ import (
 )
 
 // Quantum is how many frames a desk takes at a time; only what ends a bounce is shorter.
-const Quantum = 4096
+const Quantum = 8192
 
 // Send is where a lane's sound goes, and by which factors on the left and the right.
 type Send struct {
@@ -18,7 +18,7 @@ type Send struct {
 type Desk struct {
 	mix    Mix
 	chains []chain
-	room   [2]*convolver
+	room   *convolver
 	delay  [2]*delayLine
 	rings  int // frames that may follow the last sound
 }
@@ -62,11 +62,10 @@ func NewDesk(m Mix, bpm float64, rate int) *Desk {
 		return d
 	}
 	for _, s := range m.Strips {
-		if s.Room != nil && d.room[0] == nil {
-			for side, response := range m.Room.Response(rate) {
-				d.room[side] = newConvolver(response, Quantum)
-				d.rings = max(d.rings, len(response))
-			}
+		if s.Room != nil && d.room == nil {
+			response := m.Room.Response(rate)
+			d.room = newConvolver(response, Quantum)
+			d.rings = max(d.rings, len(response[0]))
 		}
 		if s.Delay != nil && d.delay[0] == nil {
 			for side := range d.delay {
@@ -87,7 +86,7 @@ func (d *Desk) Buses() int { return len(d.chains) + 2 }
 
 // Stateful reports whether what comes out depends on what went in before.
 func (d *Desk) Stateful() bool {
-	if d.room[0] != nil || d.delay[0] != nil {
+	if d.room != nil || d.delay[0] != nil {
 		return true
 	}
 	for _, c := range d.chains {
@@ -131,12 +130,18 @@ func (d *Desk) Process(buses [][2][]float64) [2][]float64 {
 		all.Go(func() { d.chains[i].run(buses[i]) })
 	}
 	n := len(d.chains)
-	for side := range 2 {
+	if d.room != nil {
 		all.Go(func() {
-			d.space(buses[n][side], d.mix.Room.ReturnDB, d.room[side] != nil, func(x []float64) { d.room[side].run(x) })
+			d.room.run(buses[n])
+			louder(buses[n], linear(d.mix.Room.ReturnDB))
 		})
+	}
+	if d.delay[0] != nil {
 		all.Go(func() {
-			d.space(buses[n+1][side], d.mix.Delay.ReturnDB, d.delay[side] != nil, func(x []float64) { d.delay[side].run(x) })
+			for side, line := range d.delay {
+				line.run(buses[n+1][side])
+			}
+			louder(buses[n+1], linear(d.mix.Delay.ReturnDB))
 		})
 	}
 	all.Wait()
@@ -152,14 +157,14 @@ func (d *Desk) Process(buses [][2][]float64) [2][]float64 {
 	return mix
 }
 
-func (d *Desk) space(x []float64, returnDB float64, on bool, run func([]float64)) {
-	if !on {
+func louder(x [2][]float64, g float64) {
+	if g == 1 {
 		return
 	}
-	run(x)
-	g := linear(returnDB)
-	for i := range x {
-		x[i] *= g
+	for side := range x {
+		for i := range x[side] {
+			x[side][i] *= g
+		}
 	}
 }
 
@@ -179,27 +184,21 @@ func (c *chain) run(x [2][]float64) {
 	}
 	if c.sat != nil {
 		g := c.sat.steepness()
-		top := math.Tanh(g)
+		top := 1 / math.Tanh(g)
 		for side := range x {
 			for i, v := range x[side] {
-				x[side][i] = math.Tanh(g*v) / top
+				if v != 0 {
+					x[side][i] = math.Tanh(g*v) * top
+				}
 			}
 		}
 	}
 	for _, f := range c.eq {
-		for side := range x {
-			f.run(side, x[side])
-		}
+		f.both(l, r)
 	}
 	gain := c.gain
 	if c.Muted {
 		gain = 0
 	}
-	if gain != 1 {
-		for side := range x {
-			for i := range x[side] {
-				x[side][i] *= gain
-			}
-		}
-	}
+	louder(x, gain)
 }

@@ -3,6 +3,7 @@ package mix
 import (
 	"errors"
 	"math"
+	"slices"
 	"testing"
 )
 
@@ -203,13 +204,14 @@ func TestTheSpaces(t *testing.T) {
 		t.Errorf("of a dark room's tail %.2f is highs, of a bright one's %.2f", highs(dark)/energy(dark), highs(bright)/energy(bright))
 	}
 	x := sine(331, 1, rate, 1000)
-	c := newConvolver(ir[0], 256)
-	var got []float64
+	c := newConvolver(ir, 256)
+	var got, right []float64
 	for from := 0; from < 3000; from += 256 {
 		block := make([]float64, 256)
 		copy(block, x[min(from, len(x)):min(from+256, len(x))])
-		c.run(block)
-		got = append(got, block...)
+		other := slices.Clone(block)
+		c.run([2][]float64{block, other})
+		got, right = append(got, block...), append(right, other...)
 	}
 	for i := 0; i < len(got); i += 37 {
 		want := 0.0
@@ -217,6 +219,11 @@ func TestTheSpaces(t *testing.T) {
 			want += x[k] * ir[0][i-k]
 		}
 		near(t, "convolved", got[i], want, 1e-12)
+		want = 0
+		for k := max(0, i-len(ir[1])+1); k <= min(i, len(x)-1); k++ {
+			want += x[k] * ir[1][i-k]
+		}
+		near(t, "convolved, the right side", right[i], want, 1e-12)
 	}
 	d := newDelayLine(Delay{Grid: "1/8d", Feedback: 0.5, ToneHz: 20000}, 120, rate)
 	if len(d.line) != rate*3/8 { // three sixteenths at 120 BPM: 0.375 s

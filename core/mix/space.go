@@ -4,8 +4,7 @@ import (
 	"errors"
 	"math"
 
-	"gonum.org/v1/gonum/dsp/fourier"
-
+	"hexachord/core/fourier"
 	"hexachord/core/music"
 )
 
@@ -111,47 +110,87 @@ func (d Delay) Frames(bpm float64, rate int) int {
 	return max(1, int(math.Round(music.Seconds(float64(ticks), bpm)*float64(rate))))
 }
 
-// convolver convolves blocks of a fixed size with a response cut into pieces of that size, by their spectra (overlap-save).
+// convolver convolves blocks of a fixed size with a response for each side, cut into pieces of that size, by their spectra (overlap-save). The
+// left is the real part of what is transformed, the right the imaginary one, so that one transform does for both.
 type convolver struct {
-	size    int
-	fft     *fourier.FFT
-	pieces  [][]complex128 // spectra of the response's pieces
-	past    [][]complex128 // spectra of the last blocks, the newest at "at"
-	at      int
-	in      []float64 // the last block and this one
-	sum     []complex128
-	samples []float64
+	size   int
+	plan   *fourier.Plan
+	pieces [2][][]complex128 // the lower halves of the spectra of the responses' pieces
+	past   [2][][]complex128 // those of the last blocks, the newest at "at"
+	at     int
+	last   []complex128 // the last block
+	in     []complex128 // what is transformed
+	freq   []complex128
+	out    []complex128
+	sum    [2][]complex128
 }
 
-func newConvolver(response []float64, size int) *convolver {
-	c := &convolver{size: size, fft: fourier.NewFFT(2 * size), in: make([]float64, 2*size), samples: make([]float64, 2*size)}
-	for from := 0; from < len(response); from += size {
-		piece := make([]float64, 2*size)
-		copy(piece, response[from:min(len(response), from+size)])
-		c.pieces = append(c.pieces, c.fft.Coefficients(nil, piece))
-		c.past = append(c.past, make([]complex128, size+1))
+func newConvolver(response [2][]float64, size int) *convolver {
+	n := 2 * size
+	c := &convolver{size: size, plan: fourier.NewPlan(n), last: make([]complex128, size), in: make([]complex128, n), freq: make([]complex128, n), out: make([]complex128, n)}
+	for from := 0; from < len(response[0]); from += size {
+		clear(c.in)
+		for i := from; i < min(len(response[0]), from+size); i++ {
+			c.in[i-from] = complex(response[0][i], response[1][i])
+		}
+		l, r := make([]complex128, size+1), make([]complex128, size+1)
+		c.spectra(l, r)
+		c.pieces[0], c.pieces[1] = append(c.pieces[0], l), append(c.pieces[1], r)
+		for side := range c.past {
+			c.past[side] = append(c.past[side], make([]complex128, size+1))
+		}
 	}
-	c.sum = make([]complex128, size+1)
+	for side := range c.sum {
+		c.sum[side] = make([]complex128, size+1)
+	}
 	return c
 }
 
+// spectra are the lower halves of the spectra of the real and the imaginary part of in, which is used up.
+func (c *convolver) spectra(l, r []complex128) {
+	n := 2 * c.size
+	c.plan.Forward(c.freq, c.in)
+	for k := range l {
+		a, b := c.freq[k], c.freq[(n-k)%n]
+		l[k] = complex((real(a)+real(b))/2, (imag(a)-imag(b))/2)
+		r[k] = complex((imag(a)+imag(b))/2, (real(b)-real(a))/2)
+	}
+}
+
 // run replaces a block by what the room makes of it, and of what came before.
-func (c *convolver) run(x []float64) {
-	copy(c.in, c.in[c.size:])
-	clear(c.in[c.size:])
-	copy(c.in[c.size:], x)
-	c.at = (c.at + len(c.past) - 1) % len(c.past)
-	c.fft.Coefficients(c.past[c.at], c.in)
-	clear(c.sum)
-	for i, piece := range c.pieces {
-		past := c.past[(c.at+i)%len(c.past)]
-		for k, p := range piece {
-			c.sum[k] += p * past[k]
+func (c *convolver) run(x [2][]float64) {
+	copy(c.in, c.last)
+	clear(c.last)
+	for i := range x[0] {
+		c.last[i] = complex(x[0][i], x[1][i])
+	}
+	copy(c.in[c.size:], c.last)
+	pieces := len(c.pieces[0])
+	c.at = (c.at + pieces - 1) % pieces
+	c.spectra(c.past[0][c.at], c.past[1][c.at])
+	for side, sum := range c.sum {
+		clear(sum)
+		for p, piece := range c.pieces[side] {
+			past := c.past[side][(c.at+p)%pieces]
+			for k, v := range piece {
+				w := past[k]
+				sum[k] += complex(real(v)*real(w)-imag(v)*imag(w), real(v)*imag(w)+imag(v)*real(w))
+			}
 		}
 	}
-	c.fft.Sequence(c.samples, c.sum)
-	for i := range x {
-		x[i] = c.samples[c.size+i] / float64(2*c.size)
+	n := 2 * c.size
+	for k := range c.sum[0] {
+		// back by the same transform: real and imaginary parts change places before and after
+		l, r := c.sum[0][k], c.sum[1][k]
+		c.freq[k] = complex(imag(l)+real(r), real(l)-imag(r))
+		if k > 0 && k < c.size {
+			c.freq[n-k] = complex(real(r)-imag(l), real(l)+imag(r))
+		}
+	}
+	c.plan.Forward(c.out, c.freq)
+	for i := range x[0] {
+		v := c.out[c.size+i]
+		x[0][i], x[1][i] = imag(v)/float64(n), real(v)/float64(n)
 	}
 }
 
