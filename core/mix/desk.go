@@ -122,6 +122,11 @@ func (d *Desk) Sends(part string, note int) []Send {
 	return out
 }
 
+// idle reports whether a bus is one of the two spaces, and nothing is sent there.
+func (d *Desk) idle(bus int) bool {
+	return bus == len(d.chains) && d.room == nil || bus == len(d.chains)+1 && d.delay[0] == nil
+}
+
 // Process makes of what goes into the buses what comes out of them, in their place, and returns the mix: every output and both spaces,
 // added up. Blocks are Quantum frames long but the last.
 func (d *Desk) Process(buses [][2][]float64) [2][]float64 {
@@ -148,7 +153,10 @@ func (d *Desk) Process(buses [][2][]float64) [2][]float64 {
 	var mix [2][]float64
 	for side := range mix {
 		mix[side] = append(make([]float64, 0, len(buses[0][side])), buses[0][side]...)
-		for _, b := range buses[1:] {
+		for n, b := range buses[1:] {
+			if d.idle(n + 1) {
+				continue
+			}
 			for i, v := range b[side] {
 				mix[side][i] += v
 			}

@@ -41,10 +41,12 @@ type Bounce struct {
 	Frames int // in all
 	pass   Pass
 	voices map[string]Voice
-	events []started
-	next   int   // the first event that has not begun
-	going  []int // events that sound
-	at     int   // frame the next block begins at
+	// voices as they are summed
+	widened map[string]*wideVoice
+	events  []started
+	next    int   // the first event that has not begun
+	going   []int // events that sound
+	at      int   // frame the next block begins at
 	// desk is what the sound goes through on its way, sends where each note goes: to the desk's buses and, with stems, to one of its lane's own
 	desk  *mix.Desk
 	sends map[int][]mix.Send
@@ -79,7 +81,7 @@ func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail, 
 	if s := pass.LengthS * float64(passes); !(s <= MaxBounceS) {
 		return nil, fmt.Errorf("%w; this one would last %.0f minutes: choose fewer passes", ErrTooLong, s/60)
 	}
-	b := &Bounce{Rate: rate, pass: pass, voices: voices}
+	b := &Bounce{Rate: rate, pass: pass, voices: voices, widened: map[string]*wideVoice{}}
 	b.Frames = int(math.Round(pass.LengthS * float64(passes) * float64(rate)))
 	before, rings := 0, 0
 	if len(through) > 0 {
@@ -210,28 +212,54 @@ func (b *Bounce) quantum() bool {
 	return false
 }
 
-// fill sums what sounds between two frames into the buses; each is summed by itself, in the order in which sounds began.
+// part is a sound that is summed into a bus.
+type part struct {
+	started
+	*wideVoice
+	sides [2]float64 // by how much
+}
+
+// wideVoice is a voice in the numbers that are summed, so that each is brought to them once.
+type wideVoice struct {
+	channels           [][]float64
+	loopStart, loopEnd int
+}
+
+func (b *Bounce) wide(id string) *wideVoice {
+	if w, ok := b.widened[id]; ok {
+		return w
+	}
+	w := &wideVoice{}
+	if v, ok := b.voices[id]; ok && len(v.Channels) > 0 {
+		w.loopStart, w.loopEnd = v.LoopStart, v.LoopEnd
+		for _, ch := range v.Channels {
+			x := make([]float64, len(ch))
+			for i, s := range ch {
+				x[i] = float64(s)
+			}
+			w.channels = append(w.channels, x)
+		}
+	}
+	b.widened[id] = w
+	return w
+}
+
+// fill sums what sounds between two frames into the buses; each is summed by itself, in two halves, in the order in which sounds began.
 func (b *Bounce) fill(from, to int) {
 	for ; b.next < len(b.events) && b.events[b.next].frame < to; b.next++ {
 		b.going = append(b.going, b.next)
-	}
-	type part struct {
-		started
-		voice Voice
-		left  float64
-		right float64
 	}
 	parts := make([][]part, len(b.buses))
 	still := b.going[:0]
 	for _, i := range b.going {
 		e := b.events[i]
 		c := b.cue(e)
-		v, ok := b.voices[c.Voice]
-		if !ok || len(v.Channels) == 0 {
+		v := b.wide(c.Voice)
+		if len(v.channels) == 0 {
 			continue
 		}
 		for _, s := range b.sends[c.Note] {
-			parts[s.Bus] = append(parts[s.Bus], part{e, v, c.Left * s.Sides[0], c.Right * s.Sides[1]})
+			parts[s.Bus] = append(parts[s.Bus], part{e, v, [2]float64{c.Left * s.Sides[0], c.Right * s.Sides[1]}})
 		}
 		if b.end(e) > to {
 			still = append(still, i)
@@ -239,21 +267,21 @@ func (b *Bounce) fill(from, to int) {
 	}
 	b.going = still
 	var all sync.WaitGroup
+	half := (to - from + 1) / 2
 	for bus := range b.buses {
 		for side := range 2 {
 			sum := slices.Grow(b.buses[bus][side][:0], to-from)[:to-from]
 			clear(sum)
 			b.buses[bus][side] = sum
-			if len(parts[bus]) == 0 {
-				continue
-			}
+		}
+		if len(parts[bus]) == 0 {
+			continue
+		}
+		l, r := b.buses[bus][0], b.buses[bus][1]
+		for _, span := range [2][2]int{{0, half}, {half, to - from}} {
 			all.Go(func() {
 				for _, p := range parts[bus] {
-					gain := p.left
-					if side == 1 {
-						gain = p.right
-					}
-					mixOne(sum, from, p.voice, min(side, len(p.voice.Channels)-1), p.started, gain)
+					p.mix(l[span[0]:span[1]], r[span[0]:span[1]], from+span[0])
 				}
 			})
 		}
@@ -264,40 +292,59 @@ func (b *Bounce) fill(from, to int) {
 // All mixes the whole bounce at once.
 func (b *Bounce) All() sound.Buffer { return b.Block(b.Frames) }
 
-// mixOne adds an event's part of the block that begins at frame from.
-func mixOne(dst []float64, from int, v Voice, channel int, e started, gain float64) {
-	src := v.Channels[channel]
-	loop := v.LoopEnd - v.LoopStart
-	i := max(0, e.frame-from)
-	if k := i + from - e.frame; v.LoopEnd == 0 && k < len(src) { // the plain part: nothing loops, nothing is cut yet
-		n := min(len(dst)-i, len(src)-k)
-		if e.cutFrame != math.MaxInt {
-			n = min(n, e.cutFrame-from-i)
+// mix adds a sound's part of the block that begins at frame from to both sides.
+func (p part) mix(l, r []float64, from int) {
+	left, right := p.channels[0], p.channels[min(1, len(p.channels)-1)]
+	i := max(0, p.frame-from)
+	if k := i + from - p.frame; p.loopEnd == 0 && k < len(left) { // the plain part: nothing loops, nothing is cut yet
+		n := min(len(l)-i, len(left)-k)
+		if p.cutFrame != math.MaxInt {
+			n = min(n, p.cutFrame-from-i)
 		}
 		if n > 0 {
-			part, into := src[k:k+n], dst[i:i+n]
-			for j, x := range part {
-				into[j] += float64(x) * gain
+			if len(p.channels) == 1 {
+				addOne(l[i:i+n], r[i:i+n], left[k:k+n], p.sides[0], p.sides[1])
+			} else {
+				add(l[i:i+n], left[k:k+n], p.sides[0])
+				add(r[i:i+n], right[k:k+n], p.sides[1])
 			}
 			i += n
 		}
 	}
-	for ; i < len(dst); i++ {
-		k := i + from - e.frame
-		if loop > 0 && k >= v.LoopEnd {
-			k = v.LoopStart + (k-v.LoopStart)%loop
+	loop := p.loopEnd - p.loopStart
+	for ; i < len(l); i++ {
+		k := i + from - p.frame
+		if loop > 0 && k >= p.loopEnd {
+			k = p.loopStart + (k-p.loopStart)%loop
 		}
-		if k >= len(src) {
+		if k >= len(left) {
 			return
 		}
-		g := gain
-		if past := i + from - e.cutFrame; past >= 0 {
-			if past >= e.fadeFrames {
+		g := 1.0
+		if past := i + from - p.cutFrame; past >= 0 {
+			if past >= p.fadeFrames {
 				return
 			}
-			g *= 1 - float64(past)/float64(e.fadeFrames)
+			g = 1 - float64(past)/float64(p.fadeFrames)
 		}
-		dst[i] += float64(src[k]) * g
+		l[i] += left[k] * (p.sides[0] * g)
+		r[i] += right[k] * (p.sides[1] * g)
+	}
+}
+
+func add(dst, src []float64, gain float64) {
+	src = src[:len(dst)]
+	for i := range dst {
+		dst[i] += src[i] * gain
+	}
+}
+
+// addOne adds one channel to both sides.
+func addOne(l, r, src []float64, left, right float64) {
+	r, src = r[:len(l)], src[:len(l)]
+	for i, x := range src {
+		l[i] += x * left
+		r[i] += x * right
 	}
 }
 

@@ -249,14 +249,14 @@ func (b Buffer) Dither(bits int, seed uint64) {
 // memory. Digital silence stays silent; the noise is the same for the same seed, whatever the blocks.
 type Ditherer struct {
 	lsb float64
-	rng []*rand.Rand
+	rng []*rand.PCG
 }
 
 // NewDitherer makes the noise of a seed for so many channels.
 func NewDitherer(bits, channels int, seed uint64) Ditherer {
 	d := Ditherer{lsb: math.Exp2(-float64(bits - 1))}
 	for c := range channels {
-		d.rng = append(d.rng, rand.New(rand.NewPCG(seed+uint64(c), 0x6865786163686f72)))
+		d.rng = append(d.rng, rand.NewPCG(seed+uint64(c), 0x6865786163686f72))
 	}
 	return d
 }
@@ -264,10 +264,11 @@ func NewDitherer(bits, channels int, seed uint64) Ditherer {
 // Dither adds the noise to the next frames.
 func (d Ditherer) Dither(b Buffer) {
 	for c, ch := range b.Channels {
-		rng := d.rng[c]
+		rng, step := d.rng[c], d.lsb/(1<<32)
 		for i, v := range ch {
-			if v != 0 {
-				ch[i] = v + float32((rng.Float64()-rng.Float64())*d.lsb)
+			if v != 0 { // the two halves of one number are the two evenly spread ones whose difference is triangular
+				n := rng.Uint64()
+				ch[i] = v + float32(float64(int64(n>>32)-int64(n&math.MaxUint32))*step)
 			}
 		}
 	}
