@@ -14,6 +14,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 
 	"hexachord/core/mix"
+	core "hexachord/core/project"
 	"hexachord/format/wav"
 )
 
@@ -27,6 +28,27 @@ func (b *bench) mixOf(id string) (p mixProject) {
 	b.t.Helper()
 	b.getJSON("api/v1/projects/"+id, &p)
 	return p
+}
+
+// mixSong gives kick and snare outputs of their own, treated, and sends some lanes to the room and the delay, in two steps of the history.
+func (b *bench) mixSong(id string) {
+	b.t.Helper()
+	edit := func(e core.MixEdit) mix.Mix {
+		b.post("api/v1/projects/"+id+"/edits", map[string]any{"revision": b.mixOf(id).Revision, "edits": []any{map[string]any{"mix": e}}}, nil)
+		return b.mixOf(id).Mix
+	}
+	dB := func(v float64) *float64 { return &v }
+	kick, snare := core.NewMixOutput(), core.NewMixOutput()
+	kick.Color, snare.Color = "kick", "snare"
+	kick.Equaliser.On, kick.Equaliser.HighPassHz = true, 34
+	snare.Gate.On, snare.Compressor.On, snare.Equaliser.On = true, true, true
+	snare.Compressor.ThresholdDB, snare.Compressor.MakeupDB = -24, 2.5
+	snare.Equaliser.HighPassHz, snare.Equaliser.Low.DB, snare.Equaliser.Mid.DB, snare.Equaliser.High.DB = 82, 3, -4, 2.5
+	m := edit(core.MixEdit{Label: "Outputs for kick and snare", Outputs: []mix.Output{kick, snare}})
+	edit(core.MixEdit{Label: "Balance", Strips: map[string]*mix.Strip{
+		":36": {LevelDB: -1, Output: m.Outputs[0].ID}, ":38": {LevelDB: -2, Pan: 0.1, Output: m.Outputs[1].ID, Room: dB(-14)}, ":39": {LevelDB: -3.5, Pan: -0.06, Room: dB(-11)},
+		":42": {LevelDB: -8, Pan: -0.18}, ":46": {LevelDB: -7.5, Pan: -0.18, Delay: dB(-16)}, ":51": {LevelDB: -9, Pan: 0.34}, ":49": {LevelDB: -6, Pan: 0.2}, ":70": {LevelDB: -5.5, Pan: 0.42},
+	}})
 }
 
 // pick opens a select of the component library and takes the option of those words.

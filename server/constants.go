@@ -59,6 +59,7 @@ func Constants() ([]byte, error) {
 		{"unnamedKits", "what a kit is called that has no name of its own yet", "readonly string[]", []string{project.NoKit, project.EmptyKit, demo.KitName}},
 		{"unnamedMaps", "what a map is called that takes its kit's name", "readonly string[]", []string{project.NoKit, drummap.FullSet().Name}},
 		{"noKit", "title of the fault of a file without a kit", "", noKit},
+		{"noBundle", "title of the fault of a file without a project", "", noBundle},
 		{"recordingNote", "note of the cue that sounds a recording", "", play.RecordingNote},
 		{"notesAPart", "by how much the notes of one part of a song stand above those of the part before it", "", play.NotesAPart},
 		{"recordingsStrip", "the part under which the strip of the recordings in a song is kept, on note 0", "", mix.Recordings},

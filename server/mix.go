@@ -36,6 +36,8 @@ type roomRequest struct {
 	Rate int `query:"rate" required:"true" minimum:"8000" maximum:"192000"`
 }
 
+type bundleImport struct{ oneFile }
+
 type importedProject struct {
 	ID   string   `json:"id"`
 	Said []string `json:"said"` // what was damaged and is left out
@@ -110,7 +112,7 @@ func (s *Server) addMixRoutes(api *echo.Group) {
 			}}, nil
 		})
 	handle(s, api, http.MethodPost, "/projects/import", "importProject", "Open a project bundle (multipart field “file”) as a new project",
-		func(c *echo.Context, _ struct{}) (importedProject, error) {
+		func(c *echo.Context, _ bundleImport) (importedProject, error) {
 			_, data, err := s.upload(c)
 			if err != nil {
 				return importedProject{}, err

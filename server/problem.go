@@ -55,6 +55,9 @@ func problem(status int, title, detail string) *Problem {
 // noKit is the title of what a window tells apart: a file without a kit may still hold samples.
 const noKit = "There is no kit in this file"
 
+// noBundle likewise: a zip without a project may still hold a kit.
+const noBundle = "There is no project in this file"
+
 // known sorts the faults a person can do something about.
 var known = []struct {
 	err    error
@@ -89,7 +92,7 @@ var known = []struct {
 	{song.ErrSong, http.StatusUnprocessableEntity, "The song cannot be so"},
 	{mix.ErrMix, http.StatusUnprocessableEntity, "The mix cannot be so"},
 	{service.ErrExport, http.StatusUnprocessableEntity, "That cannot be exported"},
-	{project.ErrBundle, http.StatusUnprocessableEntity, "This is not a project bundle"},
+	{project.ErrBundle, http.StatusUnprocessableEntity, noBundle},
 	{music.ErrScale, http.StatusUnprocessableEntity, "That scale is not known"},
 	{project.ErrPass, http.StatusUnprocessableEntity, "That pass cannot be recorded"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},

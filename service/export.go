@@ -368,13 +368,10 @@ func (b *Bench) planExport(p project.Project, e Export, at time.Time) (*exportWo
 		add("mix", -1, -1, nil, map[string]string{"what": "mix"}, ext)
 	}
 	if e.Outputs {
-		for i, o := range p.Mix.All() {
-			of := codesOf(lanes, i)
-			if len(of) == 0 {
-				continue
+		for i := range p.Mix.All() {
+			if of := codesOf(lanes, i); len(of) > 0 {
+				add("output", i, -1, of, map[string]string{"what": OutputName(p, i), "code": "out"}, ext)
 			}
-			add("output", i, -1, of, map[string]string{"what": OutputName(p, i), "code": "out"}, ext)
-			_ = o
 		}
 	}
 	if e.Lanes {
@@ -383,12 +380,12 @@ func (b *Bench) planExport(p project.Project, e Export, at time.Time) (*exportWo
 			add("lane", first+i, l.note, []string{l.code}, l.words(), ext)
 		}
 	}
-	for i, f := range w.midiFiles(lanes) {
-		words := map[string]string{"what": "all"}
-		if e.MIDI == "files" {
-			words = lanes[i].words()
-		}
-		w.midi[add("midi", 0, -1, nil, words, ".mid")] = f
+	files, err := w.midiFiles()
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		w.midi[add("midi", 0, -1, nil, f.words, ".mid")] = f.data
 	}
 	if e.Bundle {
 		add("bundle", 0, -1, nil, map[string]string{"what": "bundle"}, ".zip")

@@ -332,3 +332,94 @@ func rezip(t testing.TB, data []byte, change func(name string, body []byte) []by
 	}
 	return out.Bytes()
 }
+
+// A bundle of the first version, kept as it was written: it opens whole for ever, undoes what is done to it, and bounces as it did.
+func TestBundlesOfBeforeOpen(t *testing.T) {
+	data, err := os.ReadFile("testdata/project-bundle-1.zip")
+	if err != nil {
+		t.Fatal(err)
+	}
+	b := open(t, t.TempDir())
+	id, said, err := b.ImportProject(context.Background(), data)
+	if err != nil || len(said) > 0 {
+		t.Fatalf("%v, %v", said, err)
+	}
+	p, err := b.Load(id)
+	if err != nil || p.Title() != "Lock Seven" || len(p.Patterns) != 2 || p.SongEnd() != 24 || len(p.Kit.Pads) != 12 {
+		t.Errorf("%q, %d patterns, %d bars, %d pads, %v", p.Title(), len(p.Patterns), p.SongEnd(), len(p.Kit.Pads), err)
+	}
+	bounce, err := b.BounceSong(p, 8000, 4, 6, play.TailCut)
+	if err != nil || bounce.All().Peak() < 0.1 {
+		t.Errorf("it does not sound: %v", err)
+	}
+}
+
+// A folder that cannot be written to: the export ends with a sentence, and nothing of it is left.
+func TestAnExportThatCannotBeWritten(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	dir := t.TempDir()
+	e := Export{Of: "song", ToBar: 1, Mix: true, Lanes: true, Rate: 44100, Bits: 24}
+	ctx, stop := context.WithCancel(context.Background())
+	stop()
+	if _, err := b.ExportTo(ctx, p.ID, e, dir); err == nil || err.Error() != "cancelled; nothing of it was kept" {
+		t.Errorf("cancelled: %v", err)
+	}
+	if _, err := b.ExportTo(context.Background(), p.ID, e, filepath.Join(dir, "nowhere")); err == nil {
+		t.Error("it was written nowhere")
+	}
+	// /dev/full is a disk that is full
+	if _, err := os.Stat("/dev/full"); err == nil {
+		names, err := b.PlanExport(p.ID, e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		full := filepath.Join(dir, names.Files[1].Name)
+		if err := os.Symlink("/dev/full", full); err != nil {
+			t.Fatal(err)
+		}
+		_, err = b.ExportTo(context.Background(), p.ID, e, dir)
+		if err == nil || !strings.Contains(err.Error(), "the disk is full: this export needs about") {
+			t.Errorf("a full disk: %v", err)
+		}
+	}
+	if left, _ := os.ReadDir(dir); len(left) != 0 {
+		t.Errorf("%d files are left", len(left))
+	}
+}
+
+// What the window compares by: Main's compressor raises what it hears by its make-up gain; without it, and without all, it is as loud as it was;
+// each bar has a loudness, and silence has none.
+func TestHowLoudAMixIs(t *testing.T) {
+	b := open(t, t.TempDir())
+	p := demoProject(t, b)
+	main := p.Mix.Main
+	main.Compressor.On, main.Compressor.ThresholdDB, main.Compressor.MakeupDB = true, 0, 6
+	p = mixed(t, b, p, project.MixEdit{Main: &main, Label: "louder"})
+	loud := func(p project.Project) Measured {
+		t.Helper()
+		m, err := b.Measure(p, p.Patterns[0].ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return m
+	}
+	with := loud(p)
+	for _, without := range []string{"0", "all"} {
+		off := p
+		off.Mix = p.Mix.Without(without)
+		if d := with.Whole.Integrated - loud(off).Whole.Integrated; math.Abs(d-6) > 0.05 {
+			t.Errorf("without %s it is %.2f dB softer, not 6", without, d)
+		}
+	}
+	if p.Mix.Main.Compressor.On != true || len(with.Bars) != 1 || math.Abs(with.Bars[0]-with.Whole.Integrated) > 3 || len(with.Outputs) != 1 || with.Names[0] != "Main" {
+		t.Errorf("measured: %+v", with)
+	}
+	song, err := b.Measure(p, "")
+	if err != nil || len(song.Bars) != 24 || song.Bars[0] >= song.Bars[11] {
+		t.Errorf("of the song: %d bars, the first %g, the twelfth %g, %v", len(song.Bars), song.Bars[0], song.Bars[11], err)
+	}
+	if _, err := b.Measure(p, "?"); err == nil {
+		t.Error("a pattern that is not there was measured")
+	}
+}

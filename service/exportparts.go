@@ -4,7 +4,6 @@ import (
 	"archive/zip"
 	"fmt"
 	"io"
-	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -158,65 +157,68 @@ func patternMarks(p project.Project, pt pattern.Pattern, passes, rate int) sound
 
 func tempoText(p project.Project) string { return fmt.Sprintf("%g BPM", p.Settings.BPM) }
 
-// midiFiles are the MIDI files of an export: one, or one a lane in their order.
-func (w *exportWork) midiFiles(lanes []soundingLane) [][]byte {
+// midiFile is a MIDI file of an export, and the words it is named by.
+type midiFile struct {
+	words map[string]string
+	data  []byte
+}
+
+// midiFiles are the MIDI files of an export: one, or one a lane, those of parts that play to MIDI too.
+func (w *exportWork) midiFiles() ([]midiFile, error) {
 	if w.e.MIDI == "" {
-		return nil
+		return nil, nil
 	}
 	p := w.p
 	if w.e.Straight {
 		p = p.Straight()
 	}
 	if w.e.Of == "pattern" { // as a song of one block
-		pt, _ := p.Pattern(w.e.Pattern)
-		bars := pt.Bars * max(1, w.e.Passes)
-		p.Blocks = []project.Stored[song.Block]{{ID: "b", Value: song.Block{Part: pt.Part, Pattern: w.e.Pattern, Bars: bars}}}
+		pt, err := p.Pattern(w.e.Pattern)
+		if err != nil {
+			return nil, err
+		}
+		p.Blocks = []project.Stored[song.Block]{{ID: "b", Value: song.Block{Part: pt.Part, Pattern: w.e.Pattern, Bars: pt.Bars * max(1, w.e.Passes)}}}
 		p.Sections, p.Song = nil, song.Song{Meters: []song.Meter{{Meter: pt.Meter}}}
 	}
 	f, err := w.b.songSMF(p)
 	if err != nil {
-		return nil
+		return nil, err
 	}
-	byNote := map[int][]smf.Note{}
 	parts := p.PartIDs()
+	var out []midiFile
+	whole := smf.Track{Name: p.Title()}
 	for _, t := range f.tracks {
 		of := p.In(parts[t.note/play.NotesAPart])
-		notes := slices.Clone(t.Notes)
-		if l, ok := of.Map.ByNote(t.note % play.NotesAPart); ok && w.e.GM {
-			for i := range notes {
-				notes[i].Key = l.Role.Note()
+		l, known := of.Map.ByNote(t.note % play.NotesAPart)
+		track := smf.Track{Name: t.Name, Notes: slices.Clone(t.Notes)}
+		if known && w.e.GM {
+			for i := range track.Notes {
+				track.Notes[i].Key = l.Role.Note()
 			}
 		}
-		byNote[t.note] = notes
-	}
-	raise := func(l soundingLane) int { return slices.Index(parts, l.part)*play.NotesAPart + l.lane.Note }
-	switch w.e.MIDI {
-	case "files":
-		var out [][]byte
-		for _, l := range lanes {
-			if l.part == mix.Recordings {
-				out = append(out, nil)
-				continue
-			}
+		switch w.e.MIDI {
+		case "files":
 			one := f.File
-			one.Tracks = []smf.Track{{Name: l.name, Notes: byNote[raise(l)]}}
-			out = append(out, smf.Encode(one))
-		}
-		return slices.DeleteFunc(out, func(b []byte) bool { return b == nil })
-	case "one":
-		one := smf.Track{Name: p.Title()}
-		for _, n := range slices.Sorted(maps.Keys(byNote)) {
-			one.Notes = append(one.Notes, byNote[n]...)
-		}
-		slices.SortStableFunc(one.Notes, func(a, b smf.Note) int { return a.Tick - b.Tick })
-		f.File.Tracks = []smf.Track{one}
-	default:
-		f.File.Tracks = nil
-		for _, t := range f.tracks {
-			f.File.Tracks = append(f.File.Tracks, smf.Track{Name: t.Name, Notes: byNote[t.note]})
+			one.Tracks = []smf.Track{track}
+			words := map[string]string{"what": t.Name, "code": l.Code, "note": fmt.Sprint(t.note % play.NotesAPart)}
+			if len(parts) > 1 {
+				words["part"] = of.PartName()
+			}
+			out = append(out, midiFile{words, smf.Encode(one)})
+		case "one":
+			whole.Notes = append(whole.Notes, track.Notes...)
+		default:
+			f.Tracks = append(f.Tracks, track)
 		}
 	}
-	return [][]byte{smf.Encode(f.File)}
+	if w.e.MIDI == "files" {
+		return out, nil
+	}
+	if w.e.MIDI == "one" {
+		slices.SortStableFunc(whole.Notes, func(a, b smf.Note) int { return a.Tick - b.Tick })
+		f.Tracks = []smf.Track{whole}
+	}
+	return []midiFile{{map[string]string{"what": "all"}, smf.Encode(f.File)}}, nil
 }
 
 // zipFiles writes the files of an export as one zip, block by block.

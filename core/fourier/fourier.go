@@ -86,3 +86,37 @@ func (p *Plan) Forward(out, x []complex128) {
 func times(a, b complex128) complex128 {
 	return complex(real(a)*real(b)-imag(a)*imag(b), real(a)*imag(b)+imag(a)*real(b))
 }
+
+// Real is the transform of as many real numbers: half as many complex ones are transformed, and told apart (Sorensen and others 1987).
+type Real struct {
+	half *Plan
+	in   []complex128
+	out  []complex128
+	turn []complex128 // exp(−2πi·k/n)
+}
+
+// NewReal prepares transforms of n real numbers, a power of two from 8 on.
+func NewReal(n int) *Real {
+	r := &Real{half: NewPlan(n / 2), in: make([]complex128, n/2), out: make([]complex128, n/2), turn: make([]complex128, n/2+1)}
+	for k := range r.turn {
+		s, c := math.Sincos(-2 * math.Pi * float64(k) / float64(n))
+		r.turn[k] = complex(c, s)
+	}
+	return r
+}
+
+// Coefficients are the first n/2+1 of x's: the others mirror them. x is left as it is. Not safe for two goroutines.
+func (r *Real) Coefficients(out []complex128, x []float64) {
+	h := len(r.in)
+	x = x[:2*h]
+	for i := range r.in {
+		r.in[i] = complex(x[2*i], x[2*i+1])
+	}
+	r.half.Forward(r.out, r.in)
+	for k := range r.turn {
+		a, b := r.out[k&(h-1)], r.out[(h-k)&(h-1)]
+		even := complex((real(a)+real(b))/2, (imag(a)-imag(b))/2)
+		odd := complex((imag(a)+imag(b))/2, (real(b)-real(a))/2)
+		out[k] = even + times(odd, r.turn[k])
+	}
+}

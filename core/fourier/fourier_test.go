@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/cmplx"
 	"math/rand/v2"
+	"slices"
 	"testing"
 )
 
@@ -26,6 +27,42 @@ func TestATransformIsItsDefinition(t *testing.T) {
 				t.Fatalf("of %d, number %d is %v, not %v", n, k, out[k], want)
 			}
 		}
+	}
+}
+
+// The transform of real numbers is that of complex ones without imaginary parts, and leaves what it is given.
+func TestARealTransformIsTheComplexOne(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 4))
+	for _, n := range []int{8, 16, 512, 1024, 4096} {
+		x, z := make([]float64, n), make([]complex128, n)
+		for i := range x {
+			x[i] = rng.NormFloat64()
+			z[i] = complex(x[i], 0)
+		}
+		kept := slices.Clone(x)
+		want, got := make([]complex128, n), make([]complex128, n/2+1)
+		NewPlan(n).Forward(want, z)
+		r := NewReal(n)
+		for range 2 { // nothing of the first is left for the second
+			r.Coefficients(got, x)
+		}
+		for k, v := range got {
+			if cmplx.Abs(v-want[k]) > 1e-11*float64(n) {
+				t.Fatalf("of %d, number %d is %v, not %v", n, k, v, want[k])
+			}
+		}
+		if !slices.Equal(x, kept) {
+			t.Error("what is transformed was changed")
+		}
+	}
+}
+
+func BenchmarkReal(b *testing.B) {
+	const n = 2048
+	r := NewReal(n)
+	x, out := make([]float64, n), make([]complex128, n/2+1)
+	for b.Loop() {
+		r.Coefficients(out, x)
 	}
 }
 

@@ -4,7 +4,7 @@ package spectrum
 import (
 	"math"
 
-	"gonum.org/v1/gonum/dsp/fourier"
+	"hexachord/core/fourier"
 )
 
 // Rate is the sample rate every sound is looked at with, in frames a second.
@@ -14,14 +14,14 @@ const Rate = 44100
 type Analyser struct {
 	size   int
 	window []float64
-	fft    *fourier.FFT
+	fft    *fourier.Real
 	in     []float64
 	out    []complex128
 	power  []float64
 }
 
 func New(size int) *Analyser {
-	s := &Analyser{size: size, fft: fourier.NewFFT(size), window: make([]float64, size), in: make([]float64, size),
+	s := &Analyser{size: size, fft: fourier.NewReal(size), window: make([]float64, size), in: make([]float64, size),
 		out: make([]complex128, size/2+1), power: make([]float64, size/2+1)}
 	sum := 0.0
 	for i := range s.window {

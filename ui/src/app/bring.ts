@@ -2,17 +2,41 @@
 import { ApiError, api } from '../api/client';
 import { bringFile } from '../break/listen';
 import { bringKit as takeKitWithMap } from '../maps/state';
-import { noKit } from '../model/constants.gen';
+import { noBundle, noKit } from '../model/constants.gen';
 import { importSamples } from '../shelf/state';
 import { planDrop, useSounds } from '../sounds/state';
 import type { Dropped } from './dropped';
-import { explain, say, useBench } from './state';
+import { explain, openProject, say, useBench } from './state';
 
 const midi = /\.midi?$/i;
 const kit = /\.(zip|sfz)$/i;
 
 /** A recording is longer than this, seconds; a shorter one may be a single stroke. */
 const oneShotS = 3;
+
+/** Opens a project bundle as a new project; false when the file is none. */
+export async function bringProject(file: File): Promise<boolean> {
+  let got;
+  try {
+    got = await api.importProject({ body: { file } });
+  } catch (e) {
+    if (e instanceof ApiError && e.title === noBundle) return false;
+    say(explain(e));
+    return true;
+  }
+  await openProject(await api.getProject({ path: { project: got.id } }));
+  const { said } = got;
+  say(
+    said.length > 0
+      ? {
+          title: 'The project is opened, without what is damaged',
+          detail: `${said.slice(0, 6).join('. ')}${said.length > 6 ? `, and ${said.length - 6} more` : ''}.`,
+          error: false,
+        }
+      : { title: 'The project is opened', detail: 'Nothing that was here is changed.', error: false },
+  );
+  return true;
+}
 
 /** Takes a kit in and lets the project sound it; false when there is none in the files. */
 export async function bringKit(files: File[]): Promise<boolean> {
@@ -90,7 +114,7 @@ export async function bring({ files, from, leftOut }: Dropped) {
   if (sounds.length === 1 && sounds[0]) {
     const [one] = sounds;
     if (kit.test(one.name)) {
-      if (!(await bringKit([one]))) await bringSamples([one], from);
+      if (!(await bringProject(one)) && !(await bringKit([one]))) await bringSamples([one], from);
     } else if (useBench.getState().face === 'sounds') await bringSamples([one], from);
     else await bringOne(one);
   } else if (sounds.length > 1) await bringSamples(sounds, from);

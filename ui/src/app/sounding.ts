@@ -125,13 +125,16 @@ export function applySettings() {
 export function applySilence() {
   const s = get();
   if (!s.project) return;
-  if (s.song && s.face !== 'break') {
-    // notes of a part lie above those of the part before it
-    player.setSilent(s.project.parts.flatMap((part, i) => part.silent.map((n) => n + i * notesAPart)));
-    return;
-  }
   const { muted, solo } = s.project.settings;
   const all = s.project.map.lanes.map((l) => l.note);
+  if (s.song && s.face !== 'break') {
+    // notes of a part lie above those of the part before it; what was just pressed in the part one is in counts already
+    const here = solo.length > 0 ? all.filter((n) => !solo.includes(n)) : muted;
+    const { part: own, parts } = s.project;
+    const silent = parts.map((part) => (part.id === own && part.heard ? here : part.silent));
+    player.setSilent(silent.flatMap((notes, i) => notes.map((n) => n + i * notesAPart)));
+    return;
+  }
   const only = s.face === 'break' ? s.compared?.lane?.note : undefined;
   if (only !== undefined) player.setSilent(all.filter((n) => n !== only));
   else player.setSilent(solo.length > 0 ? all.filter((n) => !solo.includes(n)) : muted);

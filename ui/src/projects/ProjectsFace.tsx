@@ -3,6 +3,9 @@ import { Button, Dropdown, Input, Segmented, Select } from 'antd';
 import { NoteName } from '../lanes/NoteName';
 import { useEffect, useRef } from 'react';
 import type { KeptKit, Project, ProjectCard } from '../api/client';
+import { bringProject } from '../app/bring';
+import { PickFile } from '../app/PickFile';
+import { say } from '../app/state';
 import { Transport } from '../app/Transport';
 import { Chip } from '../lanes/marks';
 import { bringKit } from '../maps/state';
@@ -305,6 +308,23 @@ export function ProjectsFace({ project }: { project: Project }) {
           {orders[s.sort][s.up ? 1 : 0]}
         </Button>
         <span className="grow" />
+        <PickFile
+          accept=".zip"
+          id="bundle-file"
+          title="A project that was exported as a bundle, from here or elsewhere: it opens beside what is here"
+          take={async (file) => {
+            if (await bringProject(file)) closeProjects();
+            else
+              say({
+                title: 'There is no project in this file',
+                detail:
+                  'Choose the zip that Export made as a project bundle. A kit is dropped on the window.',
+                error: true,
+              });
+          }}
+        >
+          Open a bundle…
+        </PickFile>
         <Button data-id="demo-project" onClick={() => void newProject(true)}>
           Lock Seven, to look round
         </Button>
