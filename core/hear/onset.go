@@ -243,17 +243,28 @@ func newRefiner(x []float32) *refiner {
 	for k := range r.peaks {
 		r.peaks[k] = make([]float32, len(x)/stepFrames+1)
 	}
-	r.run(0, len(x), func(i int, parts [3]float32) {
-		for k, e := range parts {
-			r.peaks[k][i/stepFrames] = max(r.peaks[k][i/stepFrames], e)
+	var l, h float64
+	for step := range r.peaks[0] {
+		var top [3]float32
+		for _, v := range x[min(len(x), step*stepFrames):min(len(x), (step+1)*stepFrames)] {
+			s := float64(v)
+			l += (s - l) * r.low
+			h += (s - h) * r.high
+			top[0] = max(top[0], float32(math.Abs(l)))
+			top[1] = max(top[1], float32(math.Abs(h-l)))
+			top[2] = max(top[2], float32(math.Abs(s-h)))
 		}
-	})
+		for k, v := range top {
+			r.peaks[k][step] = v
+		}
+	}
 	return r
 }
 
+const settleFrames = AnalysisRate / 50 // many time constants of the slower filter
+
 // run splits frames from..to into the three ranges, rectified.
 func (r *refiner) run(from, to int, each func(i int, parts [3]float32)) {
-	const settleFrames = AnalysisRate / 50 // many time constants of the slower filter
 	var l, h float64
 	for i := max(0, from-settleFrames); i < to; i++ {
 		s := float64(r.x[i])
@@ -265,13 +276,27 @@ func (r *refiner) run(from, to int, each func(i int, parts [3]float32)) {
 	}
 }
 
+// passes is the first of frames from..to at which one of the three ranges passes a level; false when none does.
+func (r *refiner) passes(k, from, to int, level float64) (int, bool) {
+	var l, h float64
+	for i := max(0, from-settleFrames); i < to; i++ {
+		s := float64(r.x[i])
+		l += (s - l) * r.low
+		h += (s - h) * r.high
+		if i >= from && float64(float32(math.Abs([3]float64{l, h - l, s - h}[k]))) > level {
+			return i, true
+		}
+	}
+	return 0, false
+}
+
 func onePole(hz float64) float64 { return 1 - math.Exp(-2*math.Pi*hz/AnalysisRate) }
 
 func (r *refiner) refine(timeS float64) float64 {
 	// the flux is highest a little after the attack, when its window is full of it
 	const earlier, later = AnalysisRate * 20 / 1000 / stepFrames, AnalysisRate * 6 / 1000 / stepFrames
 	mid := int(timeS * AnalysisRate / stepFrames)
-	bestRise, bestAt := 0.0, mid*stepFrames
+	bestRise, bestK, bestI, level := 0.0, 0, -1, 0.0
 	for k := range r.peaks {
 		peak := func(from, to int) float64 {
 			p := float32(0)
@@ -287,15 +312,15 @@ func (r *refiner) refine(timeS float64) float64 {
 			if rise <= bestRise {
 				continue
 			}
-			bestRise, bestAt = rise, i*stepFrames
-			level := before + 0.1*(after-before)
-			found := false
-			r.run(max(0, (i-1)*stepFrames), min(len(r.x), (i+spanSteps)*stepFrames), func(n int, parts [3]float32) {
-				if !found && float64(parts[k]) > level {
-					bestAt, found = n, true
-				}
-			})
+			bestRise, bestK, bestI, level = rise, k, i, before+0.1*(after-before)
 		}
 	}
-	return float64(bestAt) / AnalysisRate
+	if bestI < 0 {
+		return float64(mid*stepFrames) / AnalysisRate
+	}
+	at, ok := r.passes(bestK, max(0, (bestI-1)*stepFrames), min(len(r.x), (bestI+spanSteps)*stepFrames), level)
+	if !ok {
+		at = bestI * stepFrames
+	}
+	return float64(at) / AnalysisRate
 }

@@ -6,6 +6,7 @@ import { type Bus, Desk, type Send } from '../model/desk';
 import { Hops } from '../model/loudness';
 import { withDelta } from '../model/patch';
 import { sounds } from './messages';
+import { firstFrom, mix, peak, type Sounding, takeOf } from './sum';
 import type {
   FromWorklet,
   Loop,
@@ -26,24 +27,11 @@ declare class AudioWorkletProcessor {
 }
 declare function registerProcessor(name: string, make: unknown): void;
 
-interface Sounding {
-  cue: Cue;
-  audio: VoiceAudio;
-  /** frame at which it began, and at which its cut begins */
-  frame: number;
-  cutFrame: number;
-  fadeFrames: number;
-  ticket: number;
-  /** frame at which it was taken up in its middle; it is let in softly from there */
-  joined: number;
-}
-
 /** pitches of the metronome's click and of the one that begins a bar, and how fast it falls */
 const clickHz = [1250, 1875] as const;
 const clickFallS = 0.012;
 
 const stopFadeS = 0.02;
-const joinFrames = 128;
 const reportFrames = 735; // about 60 a second
 /** how far behind the wall clock a cue may start before it counts as late, seconds: more than a batch of blocks */
 const lateS = 0.05;
@@ -569,71 +557,6 @@ class Mixer extends AudioWorkletProcessor {
     this.peaks = [0, 0];
     this.started = [];
   }
-}
-
-/** Index of the first at or after a time, of things in the order of their times. */
-function firstFrom(places: readonly { at: number }[], atS: number): number {
-  let lo = 0;
-  let hi = places.length;
-  while (lo < hi) {
-    const mid = (lo + hi) >> 1;
-    if ((places[mid] as { at: number }).at < atS) lo = mid + 1;
-    else hi = mid;
-  }
-  return lo;
-}
-
-/** The cue as it sounds in pass n: a sound with several takes sounds them in turn. */
-function takeOf(pass: Pass, cue: Cue, n: number): Cue {
-  const turn = pass.turns[cue.turn - 1];
-  const take = turn?.takes[turn.order[(n * turn.strokes + cue.stroke) % turn.order.length] ?? 0];
-  if (!take) return cue;
-  return panned({ ...cue, voice: take.voice, left: take.left * cue.gain, right: take.right * cue.gain });
-}
-
-/** Moves a take to a side as the server has moved the others: by the equal-power law. */
-function panned(cue: Cue): Cue {
-  if (cue.pan === 0) return cue;
-  const power = Math.hypot(cue.left, cue.right);
-  const angle = Math.atan2(cue.right, cue.left);
-  const to = cue.pan < 0 ? 0 : Math.PI / 2;
-  const at = angle + ((to - angle) * Math.abs(cue.pan)) / 100;
-  return { ...cue, left: power * Math.cos(at), right: power * Math.sin(at) };
-}
-
-function mix(
-  out: Float32Array | Float64Array,
-  s: Sounding,
-  audio: Float32Array | undefined,
-  gain: number,
-  from: number,
-) {
-  if (!audio) return;
-  const { loopStart, loopEnd } = s.audio;
-  let i = Math.max(0, s.frame - from);
-  for (; i < out.length; i++) {
-    let at = from + i - s.frame;
-    if (loopEnd > 0 && at >= loopEnd) at = loopStart + ((at - loopStart) % (loopEnd - loopStart));
-    if (at >= audio.length) return;
-    const past = from + i - s.cutFrame;
-    if (past >= 0) {
-      if (past >= s.fadeFrames) return;
-      out[i] = (out[i] as number) + (audio[at] as number) * gain * (1 - past / s.fadeFrames);
-    } else {
-      const since = from + i - s.joined;
-      out[i] =
-        (out[i] as number) + (audio[at] as number) * gain * (since < joinFrames ? since / joinFrames : 1);
-    }
-  }
-}
-
-function peak(block: Float32Array | Float64Array, start: number): number {
-  let p = start;
-  for (const v of block) {
-    const a = v < 0 ? -v : v;
-    if (a > p) p = a;
-  }
-  return p;
 }
 
 registerProcessor('hexachord-mixer', Mixer);

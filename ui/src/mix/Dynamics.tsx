@@ -1,0 +1,275 @@
+// The gate, the compressor and the saturation of an output, drawn as they work.
+import { useEffect, useMemo, useRef } from 'react';
+import { compressed } from '../model/desk';
+import { player } from '../player/player';
+import { Fields, Head, type StageOf } from './fields';
+
+/** Follows what the meters tell of the output looked at. */
+function useTaken(at: number, of: 'compressor' | 'gate') {
+  const ref = useRef<HTMLElement>(null);
+  useEffect(
+    () =>
+      player.listenToAll((r) => {
+        const db = r.meters?.taken[at]?.[of];
+        if (ref.current && db !== undefined)
+          ref.current.textContent = db < 0.05 ? 'nothing taken off' : `now −${db.toFixed(1)} dB`;
+      }),
+    [at, of],
+  );
+  return ref;
+}
+
+export function GateSection({ o, at, change }: StageOf) {
+  const g = o.gate;
+  const taken = useTaken(at, 'gate');
+  const level = useRef<SVGRectElement>(null);
+  useEffect(
+    () =>
+      player.listenToAll((r) => {
+        const peak = r.meters?.buses[at];
+        if (peak !== undefined)
+          level.current?.setAttribute('width', String(Math.max(0, 90 + 20 * Math.log10(peak + 1e-9))));
+      }),
+    [at],
+  );
+  const put = (to: Partial<typeof g>, label: string) => change('gate', { ...g, ...to }, label);
+  return (
+    <section>
+      <Head name="Gate" on={g.on ?? false} set={(on) => put({ on }, on ? 'Gate on' : 'Gate off')}>
+        <span className="lab" ref={taken} />
+      </Head>
+      <svg
+        viewBox="0 0 90 40"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label={`Opens at ${g.open} dB, closes at ${g.close} dB`}
+      >
+        <rect ref={level} x={0} y={14} height={12} width={0} fill="var(--rule-strong)" />
+        <line
+          x1={90 + g.open}
+          x2={90 + g.open}
+          y1={4}
+          y2={36}
+          stroke="var(--ink)"
+          vectorEffect="non-scaling-stroke"
+        />
+        <line
+          x1={90 + g.close}
+          x2={90 + g.close}
+          y1={4}
+          y2={36}
+          stroke="var(--ink)"
+          strokeDasharray="3 3"
+          vectorEffect="non-scaling-stroke"
+        />
+      </svg>
+      <Fields
+        of={[
+          {
+            name: 'Opens',
+            unit: 'dB',
+            min: -90,
+            max: 0,
+            value: g.open,
+            set: (v) => put({ open: v, close: Math.min(v, g.close) }, `Gate opens at ${v} dB`),
+          },
+          {
+            name: 'Closes',
+            unit: 'dB',
+            min: -96,
+            max: g.open,
+            value: g.close,
+            set: (v) => put({ close: v }, `Gate closes at ${v} dB`),
+          },
+          {
+            name: 'Range',
+            unit: 'dB',
+            min: -96,
+            max: 0,
+            value: g.range,
+            set: (v) => put({ range: v }, `Gate’s range: ${v} dB`),
+          },
+          {
+            name: 'Attack',
+            unit: 'ms',
+            min: 0.05,
+            max: 100,
+            step: 0.5,
+            value: g.attack,
+            set: (v) => put({ attack: v }, `Gate’s attack: ${v} ms`),
+          },
+          {
+            name: 'Hold',
+            unit: 'ms',
+            min: 0,
+            max: 2000,
+            value: g.hold,
+            set: (v) => put({ hold: v }, `Gate’s hold: ${v} ms`),
+          },
+          {
+            name: 'Release',
+            unit: 'ms',
+            min: 1,
+            max: 5000,
+            value: g.release,
+            set: (v) => put({ release: v }, `Gate’s release: ${v} ms`),
+          },
+        ]}
+      />
+    </section>
+  );
+}
+
+export function CompressorSection({ o, at, change }: StageOf) {
+  const c = o.compressor;
+  const taken = useTaken(at, 'compressor');
+  const curve = useMemo(
+    () =>
+      Array.from(
+        { length: 61 },
+        (_, i) => `${i === 0 ? 'M' : 'L'}${i},${(-compressed(c, i - 60)).toFixed(2)}`,
+      ).join(''),
+    [c],
+  );
+  const history = useRef<SVGPathElement>(null);
+  useEffect(() => {
+    const last: number[] = [];
+    return player.listenToAll((r) => {
+      const db = r.meters?.taken[at]?.compressor;
+      if (db === undefined || !r.playing) return;
+      last.push(db);
+      if (last.length > 240) last.shift();
+      history.current?.setAttribute(
+        'd',
+        `M60,0${last.map((v, i) => `L${60 + i / 2},${Math.min(60, v * 3).toFixed(1)}`).join('')}L${60 + last.length / 2},0Z`,
+      );
+    });
+  }, [at]);
+  const put = (to: Partial<typeof c>, label: string) => change('compressor', { ...c, ...to }, label);
+  return (
+    <section>
+      <Head
+        name="Compressor"
+        on={c.on ?? false}
+        set={(on) => put({ on }, on ? 'Compressor on' : 'Compressor off')}
+      >
+        <span className="lab" ref={taken} />
+      </Head>
+      <svg
+        viewBox="0 0 180 60"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label={`${c.ratio} to 1 above ${c.threshold} dB; at the right what is taken off`}
+      >
+        <path d="M0,60L60,0" stroke="var(--rule)" fill="none" vectorEffect="non-scaling-stroke" />
+        <line
+          x1={60 + c.threshold}
+          x2={60 + c.threshold}
+          y1={0}
+          y2={60}
+          stroke="var(--ink)"
+          strokeDasharray="3 3"
+          vectorEffect="non-scaling-stroke"
+        />
+        <path d={curve} stroke="var(--ink)" strokeWidth={2} fill="none" vectorEffect="non-scaling-stroke" />
+        <path ref={history} fill="var(--ink-3)" />
+      </svg>
+      <Fields
+        of={[
+          {
+            name: 'Above',
+            unit: 'dB',
+            min: -60,
+            max: 0,
+            value: c.threshold,
+            set: (v) => put({ threshold: v }, `Compressor above ${v} dB`),
+          },
+          {
+            name: 'Ratio',
+            unit: ': 1',
+            min: 1,
+            max: 100,
+            step: 0.5,
+            value: c.ratio,
+            set: (v) => put({ ratio: v }, `Compressor ${v} : 1`),
+          },
+          {
+            name: 'Knee',
+            unit: 'dB',
+            min: 0,
+            max: 24,
+            value: c.knee,
+            set: (v) => put({ knee: v }, `Compressor’s knee: ${v} dB`),
+          },
+          {
+            name: 'Attack',
+            unit: 'ms',
+            min: 0.1,
+            max: 500,
+            step: 0.5,
+            value: c.attack,
+            set: (v) => put({ attack: v }, `Compressor’s attack: ${v} ms`),
+          },
+          {
+            name: 'Release',
+            unit: 'ms',
+            min: 1,
+            max: 5000,
+            value: c.release,
+            set: (v) => put({ release: v }, `Compressor’s release: ${v} ms`),
+          },
+          {
+            name: 'Gain',
+            unit: 'dB',
+            min: -24,
+            max: 24,
+            step: 0.5,
+            value: c.makeup ?? 0,
+            set: (v) => put({ makeup: v }, `Compressor’s gain: ${v} dB`),
+          },
+        ]}
+      />
+    </section>
+  );
+}
+
+export function SaturationSection({ o, change }: StageOf) {
+  const s = o.saturation;
+  const g = 10 ** (s.drive / 20) - 1;
+  const y = (x: number) => (g < 1e-6 ? x : Math.tanh(g * x) / Math.tanh(g));
+  return (
+    <section>
+      <Head
+        name="Saturation"
+        on={s.on ?? false}
+        set={(on) => change('saturation', { ...s, on }, on ? 'Saturation on' : 'Saturation off')}
+      />
+      <svg viewBox="-1 -1 2 2" preserveAspectRatio="none" role="img" aria-label={`Driven by ${s.drive} dB`}>
+        <path d="M-1,1L1,-1" stroke="var(--rule)" fill="none" vectorEffect="non-scaling-stroke" />
+        <path
+          d={Array.from(
+            { length: 41 },
+            (_, i) => `${i === 0 ? 'M' : 'L'}${(i / 20 - 1).toFixed(2)},${(-y(i / 20 - 1)).toFixed(3)}`,
+          ).join('')}
+          stroke="var(--ink)"
+          strokeWidth={2}
+          fill="none"
+          vectorEffect="non-scaling-stroke"
+        />
+      </svg>
+      <Fields
+        of={[
+          {
+            name: 'Drive',
+            unit: 'dB',
+            min: 0,
+            max: 36,
+            step: 0.5,
+            value: s.drive,
+            set: (v) => change('saturation', { ...s, drive: v }, `Saturation driven by ${v} dB`),
+          },
+        ]}
+      />
+    </section>
+  );
+}
