@@ -6,7 +6,6 @@ import (
 	"testing"
 
 	"hexachord/core/mix"
-	"hexachord/core/pattern"
 	"hexachord/core/song"
 	"hexachord/core/sound"
 )
@@ -81,22 +80,7 @@ func BenchmarkBounceSong(b *testing.B) {
 	const rate = 44100
 	clock := song.NewClock(song.Song{}, 120)
 	voices := map[string]Voice{}
-	var blocks []SongBlock
-	for part := range 3 {
-		var notes []int
-		for n := range 13 {
-			notes = append(notes, 36+n)
-		}
-		table := songKit(2, notes...)
-		p := beats(2)
-		for i := range 96 {
-			p.Hits = append(p.Hits, pattern.Hit{Note: 36 + i%13, Tick: i * 80, Velocity: 60 + i%60})
-		}
-		for bar := 0; bar < 120; bar += 4 {
-			blocks = append(blocks, SongBlock{Pattern: p, Table: table, Part: part, FromTick: clock.Tick(bar), ToTick: clock.Tick(bar + 4)})
-		}
-	}
-	pass := Song(clock, blocks, nil, clock.Tick(120))
+	pass := Song(clock, threeParts(clock, 120), nil, clock.Tick(120))
 	for _, c := range pass.Cues {
 		if _, ok := voices[c.Voice]; !ok {
 			x := sound.New(rate, 2, rate/2)

@@ -105,24 +105,21 @@ function OtherLanes({ part, lanes }: { part: Part; lanes: Lane[] }) {
               <NoteName note={l.note} />
             </span>
             <span className="ld" />
-            <button
-              type="button"
-              className="ms"
-              aria-label={`Mute ${l.name} of the part ${part.title}`}
-              title="Mute"
-              onClick={() => void go(l.note).then(() => toggleSilence('muted', l.note))}
-            >
-              M
-            </button>
-            <button
-              type="button"
-              className="ms"
-              aria-label={`Solo ${l.name} of the part ${part.title}`}
-              title="Solo"
-              onClick={() => void go(l.note).then(() => toggleSilence('solo', l.note))}
-            >
-              S
-            </button>
+            {(['muted', 'solo'] as const).map((what) => {
+              const word = what === 'muted' ? 'Mute' : 'Solo';
+              return (
+                <button
+                  key={what}
+                  type="button"
+                  className="ms"
+                  aria-label={`${word} ${l.name} of the part ${part.title}`}
+                  title={word}
+                  onClick={() => void go(l.note).then(() => toggleSilence(what, l.note))}
+                >
+                  {word[0]}
+                </button>
+              );
+            })}
           </div>
         );
       })}
