@@ -118,7 +118,7 @@ func TestAMixIsHeardExportedAndOpenedElsewhere(t *testing.T) {
 	w.until("what will be made", `document.querySelectorAll('.madefile').length===18`)
 	w.click(`[data-id="start-export"]`)
 	w.until("it is made", `document.querySelector('[data-id="export-state"]')?.textContent.includes('18 files are made')`)
-	folder := eval[string](w, `[...document.querySelectorAll('[data-id="export"] p.lab')].map(x=>x.textContent).find(x=>x.startsWith('They are in ')).slice(12)`)
+	folder := eval[string](w, `document.querySelector('[data-folder]').dataset.folder`)
 	lanes, outputs := 0, 0
 	mixFile := filepath.Join(folder, "Lock-Seven_mix_92.wav")
 	for _, name := range eval[[]string](w, `[...document.querySelectorAll('[data-made]')].map(x=>x.dataset.made)`) {

@@ -86,9 +86,9 @@ function Files({ state, cancel }: { state: ExportState; cancel: () => void }) {
           {state.done || state.error ? 'Take out' : 'Cancel'}
         </Button>
       </div>
-      <p className="lab">
+      <p className="lab" title={state.folder} data-folder={state.folder}>
         {state.done
-          ? `They are in ${state.folder}`
+          ? `They are kept in the data folder, in exports/${state.id}, until they are taken out`
           : state.error
             ? ''
             : 'It is written as it was when you pressed; go on working. What is cancelled leaves nothing behind.'}

@@ -147,7 +147,9 @@ function Totals() {
           clipped at {clip.place} by {clip.db.toFixed(1)} dB ✕
         </button>
       ) : (
-        <span className="lab">nothing clips</span>
+        <span className="lab">
+          {whole && whole.peak > 0 ? 'it will clip: Levels… lowers it' : 'nothing clips'}
+        </span>
       )}
     </div>
   );
