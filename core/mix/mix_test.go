@@ -143,6 +143,12 @@ func TestTheCompressorFollowsItsCurve(t *testing.T) {
 	k.run(x, y)
 	near(t, "a steady level of −6 dB", 20*math.Log10(x[rate-1]), -14, 1e-6)
 	near(t, "the quieter side, by as much", 20*math.Log10(-y[rate-1]/0.1), -8, 1e-6)
+	quiet := make([]float64, rate/10) // the release's time
+	for i := range quiet {
+		quiet[i] = 1e-4
+	}
+	k.run(quiet, quiet)
+	near(t, "left of it after the release's time", 20*math.Log10(quiet[len(quiet)-1]/1e-4)/2, -8*math.Exp(-1), 0.01)
 	near(t, "taken off after the attack's time", 20*math.Log10(x[rate/100-1])+6, -8*(1-math.Exp(-1)), 0.01)
 }
 

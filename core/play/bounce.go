@@ -104,7 +104,7 @@ func NewBounce(pass Pass, passes, rate int, voices map[string]Voice, tail Tail, 
 	case TailLap: // what has died away before the beginning
 		b.events = slices.DeleteFunc(b.events, func(e started) bool { return b.end(e)+rings <= 0 })
 		if b.desk.Stateful() { // what comes before is heard by the desk
-			b.at = -before * b.Frames
+			b.at = -(before*b.Frames + mix.Quantum - 1) / mix.Quantum * mix.Quantum // in whole blocks, as the desk takes them
 		}
 	}
 	return b, nil

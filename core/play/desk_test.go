@@ -27,7 +27,7 @@ func click(rate int) map[string]Voice {
 // the end, and laid over the beginning it is what is heard the second time round.
 func TestABounceGoesThroughTheDesk(t *testing.T) {
 	const rate = 8000
-	pass := Pass{LengthS: 0.5, Cues: []Cue{{AtS: 0.1, Voice: "click", Left: 1, Right: 0.5, Note: 36}, {AtS: 0.3, Voice: "click", Left: 0.25, Right: 0.25, Note: 38}}}
+	pass := Pass{LengthS: 0.5, Cues: []Cue{{AtS: 0.35, Voice: "click", Left: 1, Right: 0.5, Note: 36}, {AtS: 0.4, Voice: "click", Left: 0.25, Right: 0.25, Note: 38}}}
 	dB := -6.0
 	m := mix.New()
 	m.Outputs = []mix.Output{{ID: "k", LevelDB: -6, Chain: mix.NewChain()}}
@@ -59,11 +59,11 @@ func TestABounceGoesThroughTheDesk(t *testing.T) {
 		t.Errorf("the room does not ring on: %d frames", whole.Frames())
 	}
 	g := math.Pow(10, -9.0/20)
-	if got := float64(whole.Channels[0][rate/10]); math.Abs(got-g) > 1e-6 {
+	if got := float64(whole.Channels[0][rate*7/20]); math.Abs(got-g) > 1e-6 {
 		t.Errorf("the kick is %g loud, not %g", got, g)
 	}
 	_, outputs, lanes, ok := bounce(1, TailCut, 36, 38).Blocks()
-	if !ok || len(outputs) != 2 || len(lanes) != 2 || math.Abs(lanes[0][1][rate/10]-0.5*math.Pow(10, -3.0/20)) > 1e-9 || lanes[1][0][rate*3/10] != 0.25 || math.Abs(outputs[1][0][rate/10]-g) > 1e-9 {
+	if !ok || len(outputs) != 2 || len(lanes) != 2 || math.Abs(lanes[0][1][rate*7/20]-0.5*math.Pow(10, -3.0/20)) > 1e-9 || lanes[1][0][rate*4/10] != 0.25 || math.Abs(outputs[1][0][rate*7/20]-g) > 1e-9 {
 		t.Errorf("outputs and lanes: %d, %d", len(outputs), len(lanes))
 	}
 	lap, twice := bounce(1, TailLap).All(), bounce(3, TailCut).All()
