@@ -38,7 +38,7 @@ export function EqualiserSection({ o, at, change }: StageOf) {
       for (let i = 0; i < size; i++)
         re[i] = (scope[i] ?? 0) * (0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size));
       im.fill(0);
-      transform.run(re, im, false);
+      transform.run(re, im);
       let d = `M0,${tall}`;
       for (let i = 0; i < 100; i++) {
         const [a, b] = [i, i + 1].map((k) =>

@@ -1,7 +1,10 @@
 // Convolution without delay, for the room: the response's first 1024 frames by pieces of one block, the rest by pieces of 1024 (overlap-save).
+// The left is the real part of what is transformed, the right the imaginary one, so that one transform does for both. What the long pieces need
+// is added up block by block, so that no block takes long.
 
 const block = 128;
 const large = 1024;
+const blocks = large / block;
 
 /** The discrete Fourier transform of a power of two, in place. */
 export class Transform {
@@ -11,7 +14,7 @@ export class Transform {
 
   constructor(readonly size: number) {
     this.cos = Float64Array.from({ length: size / 2 }, (_, i) => Math.cos((2 * Math.PI * i) / size));
-    this.sin = Float64Array.from({ length: size / 2 }, (_, i) => Math.sin((2 * Math.PI * i) / size));
+    this.sin = Float64Array.from({ length: size / 2 }, (_, i) => -Math.sin((2 * Math.PI * i) / size));
     const bits = Math.log2(size);
     this.order = Uint32Array.from({ length: size }, (_, i) => {
       let r = 0;
@@ -20,25 +23,32 @@ export class Transform {
     });
   }
 
-  run(re: Float64Array, im: Float64Array, back: boolean) {
+  /** Backwards: the imaginary part is given first. */
+  run(re: Float64Array, im: Float64Array) {
     const { size, cos, sin, order } = this;
     for (let i = 0; i < size; i++) {
       const j = order[i] as number;
       if (j <= i) continue;
-      [re[i], re[j]] = [re[j] as number, re[i] as number];
-      [im[i], im[j]] = [im[j] as number, im[i] as number];
+      const x = re[i] as number;
+      re[i] = re[j] as number;
+      re[j] = x;
+      const y = im[i] as number;
+      im[i] = im[j] as number;
+      im[j] = y;
     }
-    const sign = back ? 1 : -1;
     for (let half = 1; half < size; half *= 2) {
       const step = size / (2 * half);
-      for (let i = 0; i < size; i += 2 * half) {
-        for (let k = 0; k < half; k++) {
-          const c = cos[k * step] as number;
-          const s = sign * (sin[k * step] as number);
-          const [a, b] = [i + k, i + k + half];
-          const [x, y] = [re[b] as number, im[b] as number];
-          const [u, v] = [x * c - y * s, x * s + y * c];
-          const [p, q] = [re[a] as number, im[a] as number];
+      for (let k = 0; k < half; k++) {
+        const c = cos[k * step] as number;
+        const s = sin[k * step] as number;
+        for (let a = k; a < size; a += 2 * half) {
+          const b = a + half;
+          const x = re[b] as number;
+          const y = im[b] as number;
+          const u = x * c - y * s;
+          const v = x * s + y * c;
+          const p = re[a] as number;
+          const q = im[a] as number;
           re[b] = p - u;
           im[b] = q - v;
           re[a] = p + u;
@@ -49,97 +59,189 @@ export class Transform {
   }
 }
 
-/** Pieces of a response of one size, and the spectra of what came in. */
-class Pieces {
-  private readonly transform: Transform;
-  private readonly re: Float64Array[] = [];
-  private readonly im: Float64Array[] = [];
-  private readonly pastRe: Float64Array[] = [];
-  private readonly pastIm: Float64Array[] = [];
-  private at = 0;
-  private readonly last: Float64Array;
-  private readonly sumRe: Float64Array;
-  private readonly sumIm: Float64Array;
+/** The lower half of a spectrum of each side. */
+interface Halves {
+  leftRe: Float64Array;
+  leftIm: Float64Array;
+  rightRe: Float64Array;
+  rightIm: Float64Array;
+}
 
-  constructor(
-    response: Float64Array,
-    readonly size: number,
-  ) {
-    this.transform = new Transform(2 * size);
-    this.last = new Float64Array(size);
-    this.sumRe = new Float64Array(2 * size);
-    this.sumIm = new Float64Array(2 * size);
-    for (let from = 0; from < response.length; from += size) {
-      const [re, im] = [new Float64Array(2 * size), new Float64Array(2 * size)];
-      re.set(response.subarray(from, from + size));
-      this.transform.run(re, im, false);
-      this.re.push(re);
-      this.im.push(im);
-      this.pastRe.push(new Float64Array(2 * size));
-      this.pastIm.push(new Float64Array(2 * size));
-    }
-  }
+const halves = (size: number): Halves => ({
+  leftRe: new Float64Array(size + 1),
+  leftIm: new Float64Array(size + 1),
+  rightRe: new Float64Array(size + 1),
+  rightIm: new Float64Array(size + 1),
+});
 
-  /** Takes the next block in, and adds to out what all pieces make of it and of what came before. */
-  run(x: Float64Array, out: Float64Array) {
-    const { size, transform, re, im, pastRe, pastIm, sumRe, sumIm } = this;
-    const n = re.length;
-    if (n === 0) return;
-    this.at = (this.at + n - 1) % n;
-    const [newRe, newIm] = [pastRe[this.at] as Float64Array, pastIm[this.at] as Float64Array];
-    newRe.set(this.last);
-    newRe.set(x, size);
-    newIm.fill(0);
-    this.last.set(x);
-    transform.run(newRe, newIm, false);
-    sumRe.fill(0);
-    sumIm.fill(0);
-    for (let p = 0; p < n; p++) {
-      const i = (this.at + p) % n;
-      const [ar, ai] = [re[p] as Float64Array, im[p] as Float64Array];
-      const [br, bi] = [pastRe[i] as Float64Array, pastIm[i] as Float64Array];
-      // the spectra of real sounds: the upper half mirrors the lower
-      for (let k = 0; k <= size; k++) {
-        const [a, b, c, d] = [ar[k] as number, ai[k] as number, br[k] as number, bi[k] as number];
-        sumRe[k] = (sumRe[k] as number) + a * c - b * d;
-        sumIm[k] = (sumIm[k] as number) + a * d + b * c;
-      }
-    }
-    for (let k = 1; k < size; k++) {
-      sumRe[2 * size - k] = sumRe[k] as number;
-      sumIm[2 * size - k] = -(sumIm[k] as number);
-    }
-    transform.run(sumRe, sumIm, true);
-    for (let i = 0; i < size; i++) out[i] = (out[i] as number) + (sumRe[size + i] as number) / (2 * size);
+/** Adds the product of two spectra. */
+function product(
+  sumRe: Float64Array,
+  sumIm: Float64Array,
+  aRe: Float64Array,
+  aIm: Float64Array,
+  bRe: Float64Array,
+  bIm: Float64Array,
+) {
+  for (let k = 0; k < sumRe.length; k++) {
+    const a = aRe[k] as number;
+    const b = aIm[k] as number;
+    const c = bRe[k] as number;
+    const d = bIm[k] as number;
+    sumRe[k] = (sumRe[k] as number) + a * c - b * d;
+    sumIm[k] = (sumIm[k] as number) + a * d + b * c;
   }
 }
 
-/** One side of a room. Blocks are 128 frames. */
+/** Pieces of a response of one size, and the spectra of what came in. */
+class Pieces {
+  private readonly transform: Transform;
+  private readonly pieces: Halves[] = [];
+  private readonly past: Halves[] = [];
+  private at = 0;
+  private readonly lastLeft: Float64Array;
+  private readonly lastRight: Float64Array;
+  private readonly re: Float64Array;
+  private readonly im: Float64Array;
+  private readonly sum: Halves;
+
+  constructor(
+    left: Float64Array,
+    right: Float64Array,
+    readonly size: number,
+  ) {
+    this.transform = new Transform(2 * size);
+    this.lastLeft = new Float64Array(size);
+    this.lastRight = new Float64Array(size);
+    this.re = new Float64Array(2 * size);
+    this.im = new Float64Array(2 * size);
+    this.sum = halves(size);
+    for (let from = 0; from < left.length; from += size) {
+      this.re.fill(0);
+      this.im.fill(0);
+      this.re.set(left.subarray(from, from + size));
+      this.im.set(right.subarray(from, from + size));
+      const piece = halves(size);
+      this.tellApart(piece);
+      this.pieces.push(piece);
+      this.past.push(halves(size));
+    }
+  }
+
+  get count() {
+    return this.pieces.length;
+  }
+
+  /** The spectra of both sides of what lies in re and im. */
+  private tellApart(to: Halves) {
+    const { re, im, size } = this;
+    this.transform.run(re, im);
+    for (let k = 0; k <= size; k++) {
+      const n = (2 * size - k) % (2 * size);
+      const a = re[k] as number;
+      const b = im[k] as number;
+      const c = re[n] as number;
+      const d = im[n] as number;
+      to.leftRe[k] = (a + c) / 2;
+      to.leftIm[k] = (b - d) / 2;
+      to.rightRe[k] = (b + d) / 2;
+      to.rightIm[k] = (c - a) / 2;
+    }
+  }
+
+  /** Begins what comes out next. */
+  begin() {
+    for (const x of Object.values(this.sum) as Float64Array[]) x.fill(0);
+  }
+
+  /** Takes the next block in. */
+  take(left: Float64Array, right: Float64Array) {
+    const { size, count, re, im } = this;
+    if (count === 0) return;
+    this.at = (this.at + count - 1) % count;
+    re.set(this.lastLeft);
+    im.set(this.lastRight);
+    re.set(left, size);
+    im.set(right, size);
+    this.lastLeft.set(left);
+    this.lastRight.set(right);
+    this.tellApart(this.past[this.at] as Halves);
+  }
+
+  /** Adds what pieces from..to make of what came in; with late, of a block that is still to come in before it comes out. */
+  add(from: number, to: number, late: 0 | 1) {
+    const { sum, count } = this;
+    for (let p = Math.max(from, late); p < Math.min(to, count); p++) {
+      const h = this.pieces[p] as Halves;
+      const x = this.past[(this.at + p - late) % count] as Halves;
+      product(sum.leftRe, sum.leftIm, h.leftRe, h.leftIm, x.leftRe, x.leftIm);
+      product(sum.rightRe, sum.rightIm, h.rightRe, h.rightIm, x.rightRe, x.rightIm);
+    }
+  }
+
+  /** Brings back what was added up. */
+  out(left: Float64Array, right: Float64Array) {
+    const { size, re, im, sum } = this;
+    for (let k = 0; k <= size; k++) {
+      const a = sum.leftRe[k] as number;
+      const b = sum.leftIm[k] as number;
+      const c = sum.rightRe[k] as number;
+      const d = sum.rightIm[k] as number;
+      re[k] = a - d;
+      im[k] = b + c;
+      if (k === 0 || k === size) continue;
+      re[2 * size - k] = a + d;
+      im[2 * size - k] = c - b;
+    }
+    this.transform.run(im, re); // backwards
+    for (let i = 0; i < size; i++) {
+      left[i] = (re[size + i] as number) / (2 * size);
+      right[i] = (im[size + i] as number) / (2 * size);
+    }
+  }
+}
+
+/** A room. Blocks are 128 frames. */
 export class Convolver {
   private readonly head: Pieces;
   private readonly tail: Pieces;
-  private readonly gathered = new Float64Array(large);
-  private ready = new Float64Array(large);
+  private readonly gathered: [Float64Array, Float64Array] = [
+    new Float64Array(large),
+    new Float64Array(large),
+  ];
+  private readonly ready: [Float64Array, Float64Array] = [new Float64Array(large), new Float64Array(large)];
   private at = 0;
-  private readonly made = new Float64Array(block);
 
-  constructor(response: Float64Array) {
-    this.head = new Pieces(response.slice(0, large), block);
-    this.tail = new Pieces(response.slice(large), large);
+  constructor(left: Float64Array, right: Float64Array) {
+    this.head = new Pieces(left.slice(0, large), right.slice(0, large), block);
+    this.tail = new Pieces(left.slice(large), right.slice(large), large);
+    this.tail.begin();
   }
 
-  /** Replaces a block by what the room makes of it. */
-  run(x: Float64Array) {
-    const { made, ready, at } = this;
-    made.fill(0);
-    this.head.run(x, made);
-    for (let i = 0; i < block; i++) made[i] = (made[i] as number) + (ready[at + i] as number);
-    this.gathered.set(x, at);
-    x.set(made);
+  /** Replaces a block of both sides by what the room makes of it. */
+  run([left, right]: [Float64Array, Float64Array]) {
+    const { head, tail, gathered, ready, at } = this;
+    gathered[0].set(left, at);
+    gathered[1].set(right, at);
+    head.take(left, right);
+    head.begin();
+    head.add(0, head.count, 0);
+    head.out(left, right);
+    for (let i = 0; i < block; i++) {
+      left[i] = (left[i] as number) + (ready[0][at + i] as number);
+      right[i] = (right[i] as number) + (ready[1][at + i] as number);
+    }
+    if (tail.count === 0) return;
+    // a share of what the next long block needs of those before it
+    const share = Math.ceil(tail.count / blocks);
+    const n = at / block;
+    tail.add(n * share, (n + 1) * share, 1);
     this.at += block;
     if (this.at < large) return;
     this.at = 0;
-    this.ready.fill(0);
-    this.tail.run(this.gathered, this.ready);
+    tail.take(gathered[0], gathered[1]);
+    tail.add(0, 1, 0);
+    tail.out(ready[0], ready[1]);
+    tail.begin();
   }
 }

@@ -144,7 +144,9 @@ export function compressed(c: Compressor, db: number): number {
 }
 
 const floorDB = -120;
-const inDB = (x: number) => (x < 1e-6 ? floorDB : 20 * Math.log10(x));
+const perNat = 20 / Math.LN10;
+const perDB = Math.LN10 / 20;
+const inDB = (x: number) => (x < 1e-6 ? floorDB : perNat * Math.log(x));
 
 class Squeeze {
   /** how much is taken off, dB */
@@ -161,6 +163,8 @@ class Squeeze {
     const low = 10 ** ((c.threshold - c.knee / 2) / 20);
     const makeup = c.makeup ?? 0;
     let { y } = this;
+    let was = y;
+    let g = Math.exp(perDB * (makeup - y));
     for (let i = 0; i < l.length; i++) {
       const x = Math.max(Math.abs(l[i] as number), Math.abs(r[i] as number));
       let over = 0;
@@ -171,7 +175,11 @@ class Squeeze {
       const a = over > y ? attack : release;
       y = a * y + (1 - a) * over;
       if (y < 1e-9) y = 0;
-      const g = 10 ** ((makeup - y) / 20);
+      // from one sample to the next the gain changes little: a short series does, and each block begins anew
+      const d = perDB * (was - y);
+      if (d > -0.02 && d < 0.02) g *= 1 + d * (1 + d * (1 / 2 + d * (1 / 6 + d / 24)));
+      else g = Math.exp(perDB * (makeup - y));
+      was = y;
       l[i] = (l[i] as number) * g;
       r[i] = (r[i] as number) * g;
     }
@@ -316,7 +324,7 @@ export interface DeskPlan {
 export class Desk {
   private mix: Mix;
   private tracks: Track[] = [];
-  private room: [Convolver, Convolver] | null = null;
+  private room: Convolver | null = null;
   private delay: [Repeats, Repeats] | null = null;
   private readonly known = new Map<string, Send[]>();
 
@@ -341,8 +349,7 @@ export class Desk {
     });
     const strips = Object.values(mix.strips);
     if (dry || strips.every((s) => s.room === undefined)) this.room = null;
-    else if (room)
-      this.room = [new Convolver(Float64Array.from(room[0])), new Convolver(Float64Array.from(room[1]))];
+    else if (room) this.room = new Convolver(Float64Array.from(room[0]), Float64Array.from(room[1]));
     if (dry || strips.every((s) => s.delay === undefined)) this.delay = null;
     else if (this.delay && this.delay[0].frames === delayFrames) for (const d of this.delay) d.d = mix.delay;
     else
@@ -394,15 +401,22 @@ export class Desk {
   run(buses: Bus[]) {
     this.tracks.forEach((t, i) => t.run(buses[i] as Bus));
     const n = this.tracks.length;
-    const back = (at: number, space: { run(x: Float64Array): void }[] | null, db: number) => {
+    const back = (at: number, run: (x: Bus) => void, db: number) => {
+      const x = buses[at] as Bus;
+      run(x);
       const g = linear(db);
-      (buses[at] as Bus).forEach((x, side) => {
-        if (!space) return;
-        space[side]?.run(x);
-        for (let i = 0; i < x.length; i++) x[i] = (x[i] as number) * g;
-      });
+      for (const side of x) for (let i = 0; i < side.length; i++) side[i] = (side[i] as number) * g;
     };
-    back(n, this.room, this.mix.room.return);
-    back(n + 1, this.delay, this.mix.delay.return);
+    const { room, delay } = this;
+    if (room) back(n, (x) => room.run(x), this.mix.room.return);
+    if (delay)
+      back(
+        n + 1,
+        (x) => {
+          delay[0].run(x[0]);
+          delay[1].run(x[1]);
+        },
+        this.mix.delay.return,
+      );
   }
 }
