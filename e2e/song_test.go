@@ -33,8 +33,8 @@ type songView struct {
 			ID    string
 			Value song.Section
 		}
-		Faults   map[string]string
-		Bars     []struct{ At float64 }
+		Faults map[string]string
+		Bars   []struct{ At float64 }
 	}
 	Blocks []struct {
 		ID    string

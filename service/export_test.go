@@ -423,3 +423,25 @@ func TestHowLoudAMixIs(t *testing.T) {
 		t.Error("a pattern that is not there was measured")
 	}
 }
+
+// What was cut off while it was written is gone at the next start; what was made stays.
+func TestACutOffExportIsSwept(t *testing.T) {
+	dir := t.TempDir()
+	b := open(t, dir)
+	p := demoProject(t, b)
+	whole := made(t, b, p.ID, Export{Of: "song", ToBar: 1, Mix: true, Rate: 44100, Bits: 16})
+	if err := b.Close(); err != nil {
+		t.Fatal(err)
+	}
+	half := whole.Folder + "2" + partWritten
+	if err := os.MkdirAll(half, 0o700); err != nil {
+		t.Fatal(err)
+	}
+	open(t, dir)
+	if _, err := os.Stat(half); !os.IsNotExist(err) {
+		t.Errorf("what was cut off is still there (%v)", err)
+	}
+	if _, err := os.Stat(filepath.Join(whole.Folder, whole.Files[0].Name)); err != nil {
+		t.Errorf("what was made is gone: %v", err)
+	}
+}

@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -17,14 +18,40 @@ import (
 
 // exporting is an export under way or made.
 type exporting struct {
-	mu    sync.Mutex
-	state ExportState
-	stop  context.CancelFunc
-	ended chan struct{}
+	mu     sync.Mutex
+	state  ExportState
+	folder string // where it is written until it is whole
+	stop   context.CancelFunc
+	ended  chan struct{}
 }
 
 // mostExports are how many exports are kept in the data folder; older ones go.
 const mostExports = 8
+
+// partWritten ends the name of the folder of an export that is not whole.
+const partWritten = ".part"
+
+// sweepExports takes out what an export left that was cut off, and the oldest of those made before.
+func (b *Bench) sweepExports() error {
+	dirs, err := os.ReadDir(filepath.Dir(b.exportFolder("x")))
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	var whole []os.FileInfo
+	for _, d := range dirs {
+		info, infoErr := d.Info()
+		if strings.HasSuffix(d.Name(), partWritten) {
+			err = errors.Join(err, os.RemoveAll(b.exportFolder(d.Name())))
+		} else if infoErr == nil {
+			whole = append(whole, info)
+		}
+	}
+	slices.SortFunc(whole, func(a, b os.FileInfo) int { return b.ModTime().Compare(a.ModTime()) })
+	for _, old := range whole[min(len(whole), mostExports):] {
+		err = errors.Join(err, os.RemoveAll(b.exportFolder(old.Name())))
+	}
+	return err
+}
 
 func (b *Bench) exportFolder(id string) string { return filepath.Join(b.Dir(), "exports", id) }
 
@@ -49,7 +76,8 @@ func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
 	id := b.NewID()
 	ctx, stop := context.WithCancel(context.Background())
 	x := &exporting{stop: stop, ended: make(chan struct{}), state: ExportState{ID: id, Project: p.ID, Revision: p.Revision, At: time.Now().UTC(), Folder: b.exportFolder(id), Files: w.files, Seconds: w.seconds}}
-	if err := os.MkdirAll(x.state.Folder, 0o700); err != nil {
+	x.folder = x.state.Folder + partWritten
+	if err := os.MkdirAll(x.folder, 0o700); err != nil {
 		stop()
 		return ExportState{}, err
 	}
@@ -60,6 +88,9 @@ func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
 		defer close(x.ended)
 		defer stop()
 		err := w.run(ctx, x)
+		if err == nil {
+			err = os.Rename(x.folder, x.state.Folder)
+		}
 		x.mu.Lock()
 		x.state.Done = err == nil
 		if err != nil {
@@ -68,7 +99,7 @@ func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
 		}
 		x.mu.Unlock()
 		if err != nil { // nothing half-written remains
-			_ = os.RemoveAll(x.state.Folder)
+			_ = os.RemoveAll(x.folder)
 		}
 		b.forgetExports()
 	}()
@@ -111,7 +142,7 @@ func (b *Bench) ExportTo(ctx context.Context, projectID string, e Export, folder
 		return ExportState{}, err
 	}
 	w.state = state
-	x := &exporting{state: ExportState{Project: projectID, Revision: state.Revision, Folder: folder, Files: w.files, Seconds: w.seconds}}
+	x := &exporting{folder: folder, state: ExportState{Project: projectID, Revision: state.Revision, Folder: folder, Files: w.files, Seconds: w.seconds}}
 	if err := w.run(ctx, x); err != nil {
 		for _, f := range w.files {
 			_ = os.Remove(filepath.Join(folder, f.Name))

@@ -160,7 +160,7 @@ func (w *exportWork) run(ctx context.Context, x *exporting) (err error) {
 		default:
 			continue
 		}
-		if err := os.WriteFile(filepath.Join(x.state.Folder, f.Name), data, 0o600); err != nil {
+		if err := os.WriteFile(filepath.Join(x.folder, f.Name), data, 0o600); err != nil {
 			return err
 		}
 		x.made(i, int64(len(data)), mix.Loudness{})
@@ -195,7 +195,7 @@ func (w *exportWork) writeSounds(ctx context.Context, x *exporting, bounce *play
 		}
 	}()
 	for _, i := range sounds {
-		o, err := w.open(filepath.Join(x.state.Folder, w.files[i].Name), bounce.Frames, marks.Within(bounce.Frames), w.e.Mono && w.files[i].What == "mix")
+		o, err := w.open(filepath.Join(x.folder, w.files[i].Name), bounce.Frames, marks.Within(bounce.Frames), w.e.Mono && w.files[i].What == "mix")
 		if err != nil {
 			return err
 		}

@@ -95,6 +95,11 @@ func Open(dir string, c Config) (*Bench, error) {
 		b.cards, err = lru.New[cardKey, view.Picture](mostCards)
 	}
 	if err == nil {
+		if err = b.sweepExports(); err != nil {
+			err = fmt.Errorf("exports that were cut off cannot be taken out: %w", err)
+		}
+	}
+	if err == nil {
 		if err = b.loadShelf(); err != nil {
 			err = fmt.Errorf("the shelf cannot be read: %w", err)
 		}

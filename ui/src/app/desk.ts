@@ -49,6 +49,7 @@ export function hearMix(m: MixMix | null) {
 
 /** Lets the mix be heard as it is now; in Break sounds are compared as they are. */
 export async function applyMix() {
+  const mine = ++asked; // what was asked for before comes too late
   const s = useBench.getState();
   const p = s.project;
   const own = tried ?? p?.mix;
@@ -77,7 +78,6 @@ export async function applyMix() {
     player.setDesk(plan);
     return;
   }
-  const mine = ++asked;
   try {
     const data = await api.getRoom({
       path: { project: p.id },

@@ -28,15 +28,16 @@ export function Fader({
   tries?: (v: number | null) => void;
   set: (v: number) => void;
 }) {
-  const [now, setNow] = useState<number | null>(null);
+  // what is shown until what was set has come
+  const [now, setNow] = useState<{ v: number; was: number } | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const timer = useRef(0);
   const waiting = useRef<number | null>(null);
-  const shown = now ?? value;
+  const shown = now && now.was === value ? now.v : value;
   const show = (v: number) => {
     const next = Math.round(Math.min(max, Math.max(min, v)) / step) * step;
     waiting.current = next;
-    setNow(next);
+    setNow({ v: next, was: value });
     tries?.(next);
   };
   const commit = () => {
@@ -45,8 +46,11 @@ export function Fader({
     waiting.current = null;
     if (v === null) return;
     const rounded = Number(v.toFixed(3));
-    if (rounded === value) tries?.(null);
-    else set(rounded);
+    if (rounded !== value) {
+      set(rounded);
+      return;
+    }
+    tries?.(null);
     setNow(null);
   };
   useEffect(() => () => window.clearTimeout(timer.current), []);

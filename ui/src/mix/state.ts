@@ -11,6 +11,7 @@ import {
 } from '../api/client';
 import { hearMix, hearWithout } from '../app/desk';
 import { edit, explain, say, useBench } from '../app/state';
+import { newMixOutput } from '../model/constants.gen';
 import { lately, quietest } from '../model/loudness';
 import { player } from '../player/player';
 
@@ -172,28 +173,16 @@ export async function levelTo(headroomDB: number) {
   if (shift !== 0) await editMix({ shift }, `Levels to ${headroomDB} dB of headroom`);
 }
 
-/** Every output that comes first now, or a new one for a lane alone. */
+/** An output for a lane alone, called and coloured after it. */
 export function newOutputFor(p: Project, note: number) {
   const lane = p.map.lanes.find((l) => l.note === note);
-  return import('../model/constants.gen').then(({ newMixOutput }) =>
-    edit(
-      [
-        {
-          mix: {
-            outputs: [{ ...newMixOutput, ...(lane ? { color: lane.color } : {}) }],
-            label: `An output for ${lane?.name ?? 'a lane'}`,
-          },
-        },
-      ],
-      '',
-      (results) => {
-        const id = results[0]?.id;
-        const now = useBench.getState().project;
-        if (id && now)
-          void editStrips(now, [note], { output: id }, `${lane?.name ?? 'A lane'} to an output of its own`);
-      },
-    ),
-  );
+  const name = lane?.name ?? 'a lane';
+  const output = { ...newMixOutput, ...(lane ? { color: lane.color } : {}) };
+  return edit([{ mix: { outputs: [output], label: `An output for ${name}` } }], '', (results) => {
+    const id = results[0]?.id;
+    const now = useBench.getState().project;
+    if (id && now) void editStrips(now, [note], { output: id }, `${name} to an output of its own`);
+  });
 }
 
 /** Loudness of what plays, as the meters have it: mean squares of tenths of a second, the newest last. */
