@@ -112,6 +112,15 @@ func TestAMixIsHeardExportedAndOpenedElsewhere(t *testing.T) {
 	w.saved()
 	w.key(" ")
 
+	// without its high-pass the kick is heard as loud as with it, by one key, and again as it is by the same
+	w.key("q")
+	w.until("heard without", `/Hull thump without, [+-]?\d/.test(document.querySelector('[data-id="compare"]').textContent)`)
+	if b.mixOf(id).Mix.Outputs[0].Equaliser.On != true {
+		t.Error("a comparison changed the mix")
+	}
+	w.key("q")
+	w.until("as it is", `document.querySelector('[data-id="compare"]').textContent==='Hear Hull thump without'`)
+
 	w.click(`[data-id="open-export"]`)
 	w.until("the export", `document.querySelector('[data-id="export"]')!==null`)
 	_ = eval[bool](w, `([...document.querySelectorAll('[data-id="export"] button')].find(x=>x.textContent==='All of it').click(),true)`)

@@ -64,6 +64,7 @@ func Constants() ([]byte, error) {
 		{"notesAPart", "by how much the notes of one part of a song stand above those of the part before it", "", play.NotesAPart},
 		{"recordingsStrip", "the part under which the strip of the recordings in a song is kept, on note 0", "", mix.Recordings},
 		{"newMixOutput", "an output that does nothing", "MixOutput", project.NewMixOutput()},
+		{"newOutput", "in a strip of an edit, the output that the same edit adds", "", project.NewOutput},
 		{"mostOutputs", "how many outputs there can be, Main among them", "", mix.MaxOutputs},
 		{"exportNames", "how exported files are named when nothing else is said", "", service.NamesUsual},
 		{"nameWords", "words that names of exported files may hold", "readonly string[]", service.NameWords},

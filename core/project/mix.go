@@ -32,19 +32,15 @@ var roleLevels = map[drummap.Role]float64{
 	drummap.ClosedHat: -8, drummap.PedalHat: -10, drummap.OpenHat: -8, drummap.Ride: -9, drummap.Crash: -7, drummap.Shaker: -11, drummap.Tambourine: -10, drummap.Cowbell: -9,
 }
 
+// NewOutput names, in a strip of an edit, the output that the same edit adds.
+const NewOutput = "new"
+
 // NewMixOutput is an output that does nothing.
 func NewMixOutput() mix.Output { return mix.Output{Chain: mix.NewChain()} }
 
 func (e *MixEdit) Apply(d *Draft) (string, error) {
 	m := d.Mix
 	m.Strips, m.Outputs = copied(m.Strips), slices.Clone(m.Outputs)
-	for key, s := range e.Strips {
-		if s == nil || *s == (mix.Strip{}) {
-			delete(m.Strips, key)
-		} else {
-			m.Strips[key] = *s
-		}
-	}
 	if e.ByRole {
 		for _, l := range d.Map.Lanes {
 			key := mix.Key(d.Part, l.Note)
@@ -60,6 +56,7 @@ func (e *MixEdit) Apply(d *Draft) (string, error) {
 		m.Main = *e.Main
 		m.Main.ID = ""
 	}
+	added := ""
 	for _, o := range e.Outputs {
 		i := slices.IndexFunc(m.Outputs, func(x mix.Output) bool { return x.ID == o.ID && o.ID != "" })
 		switch {
@@ -69,9 +66,20 @@ func (e *MixEdit) Apply(d *Draft) (string, error) {
 			return "", fmt.Errorf("the output: %w", ErrNotFound)
 		default:
 			o.ID = d.World.NewID()
-			d.Result.ID = o.ID
+			d.Result.ID, added = o.ID, o.ID
 			m.Outputs = append(m.Outputs, o)
 		}
+	}
+	for key, s := range e.Strips {
+		if s == nil || *s == (mix.Strip{}) {
+			delete(m.Strips, key)
+			continue
+		}
+		next := *s
+		if next.Output == NewOutput {
+			next.Output = added
+		}
+		m.Strips[key] = next
 	}
 	for _, id := range e.RemoveOutputs {
 		i := slices.IndexFunc(m.Outputs, func(x mix.Output) bool { return x.ID == id })

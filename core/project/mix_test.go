@@ -44,6 +44,10 @@ func TestStripsGoAlong(t *testing.T) {
 	if hat := d.Mix.Strip("", 42); hat.LevelDB != -8 || d.Mix.Main.LevelDB != -2 || d.Mix.Room.ReturnDB != mix.NewRoom().ReturnDB-2 {
 		t.Errorf("by role: hat %+v, Main %g dB, room %g dB", hat, d.Mix.Main.LevelDB, d.Mix.Room.ReturnDB)
 	}
+	apply(t, d, &MixEdit{Outputs: []mix.Output{NewMixOutput()}, Strips: map[string]*mix.Strip{":36": {Output: NewOutput, LevelDB: -1}}})
+	if d.Mix.Strip("", 36).Output != d.Mix.Outputs[0].ID || d.Mix.Outputs[0].ID == NewOutput {
+		t.Errorf("to a new output in one edit: %+v, %+v", d.Mix.Strip("", 36), d.Mix.Outputs)
+	}
 	if _, err := (&MixEdit{RemoveOutputs: []string{"?"}}).Apply(d); err == nil {
 		t.Error("an output that is not there was removed")
 	}

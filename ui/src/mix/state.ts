@@ -11,7 +11,7 @@ import {
 } from '../api/client';
 import { hearMix, hearWithout } from '../app/desk';
 import { edit, explain, say, useBench } from '../app/state';
-import { newMixOutput } from '../model/constants.gen';
+import { newMixOutput, newOutput } from '../model/constants.gen';
 import { lately, quietest } from '../model/loudness';
 import { player } from '../player/player';
 
@@ -178,11 +178,8 @@ export function newOutputFor(p: Project, note: number) {
   const lane = p.map.lanes.find((l) => l.note === note);
   const name = lane?.name ?? 'a lane';
   const output = { ...newMixOutput, ...(lane ? { color: lane.color } : {}) };
-  return edit([{ mix: { outputs: [output], label: `An output for ${name}` } }], '', (results) => {
-    const id = results[0]?.id;
-    const now = useBench.getState().project;
-    if (id && now) void editStrips(now, [note], { output: id }, `${name} to an output of its own`);
-  });
+  const strips = { [keyOf(p, note)]: trimmed({ ...stripOf(p, note), output: newOutput }) };
+  return editMix({ outputs: [output], strips }, `An output for ${name}`);
 }
 
 /** Loudness of what plays, as the meters have it: mean squares of tenths of a second, the newest last. */
