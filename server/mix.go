@@ -28,7 +28,12 @@ type exportFile struct {
 type measureRequest struct {
 	ProjectPath
 	Pattern string `query:"pattern" maxLength:"64"`
-	Without string `query:"without" maxLength:"8"` // an output's number, or all: measured without its processing
+}
+
+type compareMixRequest struct {
+	ProjectPath
+	Pattern string `query:"pattern" maxLength:"64"`
+	Output  string `query:"output" required:"true" maxLength:"8"` // its number, Main being 0, or all
 }
 
 type roomRequest struct {
@@ -51,10 +56,15 @@ func (s *Server) addMixRoutes(api *echo.Group) {
 			if err != nil {
 				return service.Measured{}, err
 			}
-			if r.Without != "" {
-				p.Mix = p.Mix.Without(r.Without)
-			}
 			return s.bench.Measure(p, r.Pattern)
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/mix/compare", "compareMix", "The mix without the processing of an output, or of all, as loud as with it",
+		func(_ *echo.Context, r compareMixRequest) (service.MixCompared, error) {
+			p, err := s.bench.Load(r.Project)
+			if err != nil {
+				return service.MixCompared{}, err
+			}
+			return s.bench.CompareMix(p, r.Pattern, r.Output)
 		})
 	handleBlob(s, api, "/projects/:project/mix/room", "getRoom", "The response of the project's room, float WAV", "audio/wav",
 		func(_ *echo.Context, r roomRequest) (blob, error) {

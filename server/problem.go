@@ -92,7 +92,7 @@ var known = []struct {
 	{song.ErrSong, http.StatusUnprocessableEntity, "The song cannot be so"},
 	{mix.ErrMix, http.StatusUnprocessableEntity, "The mix cannot be so"},
 	{service.ErrExport, http.StatusUnprocessableEntity, "That cannot be exported"},
-	{project.ErrBundle, http.StatusUnprocessableEntity, noBundle},
+	{service.ErrBundle, http.StatusUnprocessableEntity, noBundle},
 	{music.ErrScale, http.StatusUnprocessableEntity, "That scale is not known"},
 	{project.ErrPass, http.StatusUnprocessableEntity, "That pass cannot be recorded"},
 	{pattern.ErrPattern, http.StatusUnprocessableEntity, "That pattern cannot be used"},

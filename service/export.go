@@ -73,7 +73,6 @@ type ExportFile struct {
 	Name string   `json:"name"`
 	What string   `json:"what" enum:"mix,output,lane,midi,bundle"`
 	Of   []string `json:"of,omitempty"` // codes of the lanes in it
-	Note int      `json:"note"`         // of a lane, raised by its part; −1 else
 	Size int64    `json:"size"`
 	Done bool     `json:"done"`
 	mix.Loudness
@@ -111,8 +110,9 @@ type exportWork struct {
 }
 
 // planExport finds which files there will be, and prepares them.
-func (b *Bench) planExport(p project.Project, e Export, at time.Time) (*exportWork, error) {
-	w := &exportWork{b: b, p: p, e: e, midi: map[string][]byte{}}
+func (b *Bench) planExport(state project.State, e Export, at time.Time) (*exportWork, error) {
+	p := state.Project
+	w := &exportWork{b: b, p: p, state: state, e: e, midi: map[string][]byte{}}
 	tail := play.Tail(e.Tail)
 	if tail == "" {
 		tail = play.TailRing
@@ -161,25 +161,25 @@ func (b *Bench) planExport(p project.Project, e Export, at time.Time) (*exportWo
 	if e.FLAC {
 		ext = ".flac"
 	}
-	add := func(what string, bus, note int, of []string, words map[string]string, ext string) string {
+	add := func(what string, bus int, of []string, words map[string]string, ext string) string {
 		name := n.name(words, ext)
-		w.files = append(w.files, ExportFile{Name: name, What: what, Of: of, Note: note, bus: bus})
+		w.files = append(w.files, ExportFile{Name: name, What: what, Of: of, bus: bus})
 		return name
 	}
 	if e.Mix {
-		add("mix", -1, -1, nil, map[string]string{"what": "mix"}, ext)
+		add("mix", -1, nil, map[string]string{"what": "mix"}, ext)
 	}
 	if e.Outputs {
 		for i := range p.Mix.All() {
 			if of := codesOf(lanes, i); len(of) > 0 {
-				add("output", i, -1, of, map[string]string{"what": OutputName(p, i), "code": "out"}, ext)
+				add("output", i, of, map[string]string{"what": p.OutputName(i), "code": "out"}, ext)
 			}
 		}
 	}
 	if e.Lanes {
 		first := len(p.Mix.All()) // a bounce's lanes come after its outputs
 		for i, l := range lanes {
-			add("lane", first+i, l.note, []string{l.code}, l.words(), ext)
+			add("lane", first+i, []string{l.code}, l.words(), ext)
 		}
 	}
 	files, err := w.midiFiles()
@@ -187,10 +187,10 @@ func (b *Bench) planExport(p project.Project, e Export, at time.Time) (*exportWo
 		return nil, err
 	}
 	for _, f := range files {
-		w.midi[add("midi", 0, -1, nil, f.words, ".mid")] = f.data
+		w.midi[add("midi", 0, nil, f.words, ".mid")] = f.data
 	}
 	if e.Bundle {
-		add("bundle", 0, -1, nil, map[string]string{"what": "bundle"}, ".zip")
+		add("bundle", 0, nil, map[string]string{"what": "bundle"}, ".zip")
 	}
 	return w, nil
 }

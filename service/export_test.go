@@ -176,6 +176,15 @@ func TestWhatAnExportWrites(t *testing.T) {
 			t.Errorf("to a %s of %g dB it has %g", level, to, got)
 		}
 	}
+	mono := made(t, b, p.ID, Export{Of: "pattern", Pattern: towpath, Mix: true, Mono: true, Rate: 44100, Bits: 32})
+	if x := mono.decoded(t, mono.Files[0].Name); len(x.Channels) != 1 || math.Abs(sound.DB(x.Peak())-mono.Files[0].PeakDB) > 1e-4 {
+		t.Errorf("in mono: %d channels, a peak of %g dB told as %g", len(x.Channels), sound.DB(x.Peak()), mono.Files[0].PeakDB)
+	}
+	b.exports = append(b.exports, &exporting{state: ExportState{ID: "under way", Files: []ExportFile{{Name: "a.wav", Done: true}}}})
+	if _, err := b.ExportedFile("under way", "a.wav"); err == nil {
+		t.Error("a file was given out before its export was whole")
+	}
+	b.exports = b.exports[:len(b.exports)-1]
 	all := made(t, b, p.ID, Export{Of: "song", MIDI: "files", GM: true, Straight: true, Bundle: true, Rate: 44100, Bits: 24, Names: "{number} {project} {what}/../{note}"})
 	if n := len(all.of("midi")); n != 12 {
 		t.Errorf("%d MIDI files", n)
@@ -406,18 +415,25 @@ func TestHowLoudAMixIs(t *testing.T) {
 	}
 	with := loud(p)
 	for _, without := range []string{"0", "all"} {
+		c, err := b.CompareMix(p, p.Patterns[0].ID, without)
+		if err != nil || math.Abs(c.MatchDB-6) > 0.05 || c.Mix.Main.Compressor.On {
+			t.Errorf("without %s it is raised by %.2f dB, not 6 (%v)", without, c.MatchDB, err)
+		}
 		off := p
-		off.Mix = p.Mix.Without(without)
-		if d := with.Whole.Integrated - loud(off).Whole.Integrated; math.Abs(d-6) > 0.05 {
-			t.Errorf("without %s it is %.2f dB softer, not 6", without, d)
+		off.Mix = c.Mix
+		if d := with.Whole.Integrated - loud(off).Whole.Integrated; math.Abs(d) > 0.05 {
+			t.Errorf("without %s it is %.2f dB off", without, d)
 		}
 	}
-	if p.Mix.Main.Compressor.On != true || len(with.Bars) != 1 || math.Abs(with.Bars[0]-with.Whole.Integrated) > 3 || len(with.Outputs) != 1 || with.Names[0] != "Main" {
+	if p.Mix.Main.Compressor.On != true || len(with.Bars) != 1 || math.Abs(with.Bars[0]-with.Whole.Integrated) > 3 || len(with.Outputs) != 1 {
 		t.Errorf("measured: %+v", with)
 	}
 	song, err := b.Measure(p, "")
 	if err != nil || len(song.Bars) != 24 || song.Bars[0] >= song.Bars[11] {
 		t.Errorf("of the song: %d bars, the first %g, the twelfth %g, %v", len(song.Bars), song.Bars[0], song.Bars[11], err)
+	}
+	if _, err := b.CompareMix(p, "", "7"); err == nil {
+		t.Error("an output that is not there was compared")
 	}
 	if _, err := b.Measure(p, "?"); err == nil {
 		t.Error("a pattern that is not there was measured")

@@ -55,27 +55,36 @@ func (b *Bench) sweepExports() error {
 
 func (b *Bench) exportFolder(id string) string { return filepath.Join(b.Dir(), "exports", id) }
 
-// StartExport begins an export of a project as it is now and returns at once.
-func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
+// prepareExport plans an export of a project as it is now.
+func (b *Bench) prepareExport(projectID string, e Export) (*exportWork, error) {
 	if err := e.Check(); err != nil {
-		return ExportState{}, err
+		return nil, err
 	}
 	state, err := b.State(projectID)
 	if err != nil {
-		return ExportState{}, err
+		return nil, err
 	}
-	p := state.Project
 	if e.Names == "" {
 		e.Names = NamesUsual
 	}
-	w, err := b.planExport(p, e, time.Now())
+	return b.planExport(state, e, time.Now())
+}
+
+// begun is the state of an export of which nothing is made yet.
+func (w *exportWork) begun() ExportState {
+	return ExportState{Project: w.p.ID, Revision: w.p.Revision, At: time.Now().UTC(), Files: w.files, Seconds: w.seconds}
+}
+
+// StartExport begins an export of a project as it is now and returns at once.
+func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
+	w, err := b.prepareExport(projectID, e)
 	if err != nil {
 		return ExportState{}, err
 	}
-	w.state = state
 	id := b.NewID()
 	ctx, stop := context.WithCancel(context.Background())
-	x := &exporting{stop: stop, ended: make(chan struct{}), state: ExportState{ID: id, Project: p.ID, Revision: p.Revision, At: time.Now().UTC(), Folder: b.exportFolder(id), Files: w.files, Seconds: w.seconds}}
+	x := &exporting{stop: stop, ended: make(chan struct{}), state: w.begun()}
+	x.state.ID, x.state.Folder = id, b.exportFolder(id)
 	x.folder = x.state.Folder + partWritten
 	if err := os.MkdirAll(x.folder, 0o700); err != nil {
 		stop()
@@ -108,41 +117,21 @@ func (b *Bench) StartExport(projectID string, e Export) (ExportState, error) {
 
 // PlanExport says which files an export would make of a project as it is now.
 func (b *Bench) PlanExport(projectID string, e Export) (ExportState, error) {
-	if err := e.Check(); err != nil {
-		return ExportState{}, err
-	}
-	p, err := b.Load(projectID)
+	w, err := b.prepareExport(projectID, e)
 	if err != nil {
 		return ExportState{}, err
 	}
-	if e.Names == "" {
-		e.Names = NamesUsual
-	}
-	w, err := b.planExport(p, e, time.Now())
-	if err != nil {
-		return ExportState{}, err
-	}
-	return ExportState{Project: projectID, Revision: p.Revision, Files: w.files, Seconds: w.seconds}, nil
+	return w.begun(), nil
 }
 
 // ExportTo makes an export of a project as it is now in a folder that is there, and returns when it is made. Of one that fails nothing is left.
 func (b *Bench) ExportTo(ctx context.Context, projectID string, e Export, folder string) (ExportState, error) {
-	if err := e.Check(); err != nil {
-		return ExportState{}, err
-	}
-	state, err := b.State(projectID)
+	w, err := b.prepareExport(projectID, e)
 	if err != nil {
 		return ExportState{}, err
 	}
-	if e.Names == "" {
-		e.Names = NamesUsual
-	}
-	w, err := b.planExport(state.Project, e, time.Now())
-	if err != nil {
-		return ExportState{}, err
-	}
-	w.state = state
-	x := &exporting{folder: folder, state: ExportState{Project: projectID, Revision: state.Revision, Folder: folder, Files: w.files, Seconds: w.seconds}}
+	x := &exporting{folder: folder, state: w.begun()}
+	x.state.Folder = folder
 	if err := w.run(ctx, x); err != nil {
 		for _, f := range w.files {
 			_ = os.Remove(filepath.Join(folder, f.Name))
@@ -228,7 +217,7 @@ func (b *Bench) ExportedFile(id, name string) (string, error) {
 		return "", err
 	}
 	for _, f := range s.Files {
-		if f.Name == name && f.Done {
+		if f.Name == name && s.Done {
 			return filepath.Join(s.Folder, f.Name), nil
 		}
 	}

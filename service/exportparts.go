@@ -79,22 +79,14 @@ func (w *exportWork) sounding() ([]soundingLane, error) {
 		}
 		for _, l := range of.Map.Lanes {
 			if hits[id][l.Note] && !of.Settings.Silent(l.Note) {
-				out = append(out, soundingLane{part: id, code: l.Code, name: l.Name, partName: name, note: raised + l.Note, lane: l, outputs: outputsOf(w.p.Mix, w.p.Mix.Strip(id, l.Note))})
+				out = append(out, soundingLane{part: id, code: l.Code, name: l.Name, partName: name, note: raised + l.Note, lane: l, outputs: w.p.Mix.OutputsOf(id, l.Note)})
 			}
 		}
 	}
 	if recordings {
-		out = append(out, soundingLane{part: mix.Recordings, code: "REC", name: "recordings", note: songRecordings * play.NotesAPart, outputs: outputsOf(w.p.Mix, w.p.Mix.Strip(mix.Recordings, 0))})
+		out = append(out, soundingLane{part: mix.Recordings, code: "REC", name: "recordings", note: songRecordings * play.NotesAPart, outputs: w.p.Mix.OutputsOf(mix.Recordings, 0)})
 	}
 	return out, nil
-}
-
-func outputsOf(m mix.Mix, s mix.Strip) []int {
-	out := []int{m.Index(s.Output)}
-	if s.Also != nil {
-		out = append(out, m.Index(*s.Also))
-	}
-	return out
 }
 
 func codesOf(lanes []soundingLane, output int) (codes []string) {
@@ -104,29 +96,6 @@ func codesOf(lanes []soundingLane, output int) (codes []string) {
 		}
 	}
 	return codes
-}
-
-// OutputName is what an output is called: its own name, that of the one lane that goes to it, or its number.
-func OutputName(p project.Project, i int) string {
-	o := p.Mix.All()[i]
-	if o.Name != "" {
-		return o.Name
-	}
-	if i == 0 {
-		return "Main"
-	}
-	var names []string
-	for _, id := range p.PartIDs() {
-		for _, l := range p.In(id).Map.Lanes {
-			if slices.Contains(outputsOf(p.Mix, p.Mix.Strip(id, l.Note)), i) {
-				names = append(names, l.Name)
-			}
-		}
-	}
-	if len(names) == 1 {
-		return names[0]
-	}
-	return fmt.Sprintf("Output %d", i+1)
 }
 
 // songMarks mark each bar of a stretch of the song, sections by their names.

@@ -58,15 +58,20 @@ func (x *writer) write(b [2][]float64, gain float64, rate int) error {
 			}
 		}
 	}
+	sides := b[:]
+	if x.mono { // measured as it is written
+		for i := range b[0] {
+			m := (b[0][i] + b[1][i]) / 2
+			b[0][i], b[1][i] = m, m
+		}
+		sides = b[:1]
+	}
 	x.meter.Write(b)
-	out := sound.New(rate, 2, len(b[0]))
-	for side := range b {
+	out := sound.New(rate, len(sides), len(b[0]))
+	for side := range sides {
 		for i, v := range b[side] {
 			out.Channels[side][i] = float32(v)
 		}
-	}
-	if x.mono {
-		out = sound.Buffer{Rate: rate, Channels: [][]float32{out.Mono()}}
 	}
 	if x.dither != nil {
 		x.dither.Dither(out)

@@ -1,6 +1,8 @@
 package service
 
 import (
+	"fmt"
+	"strconv"
 	"sync"
 
 	"hexachord/core/mix"
@@ -40,7 +42,6 @@ type Measured struct {
 	Whole   mix.Loudness   `json:"whole"`
 	Bars    []float64      `json:"bars"`    // of each bar, LUFS
 	Outputs []mix.Loudness `json:"outputs"` // Main first
-	Names   []string       `json:"names"`   // what the outputs are called
 }
 
 // measureRate is the sample rate loudness is measured at, Hz.
@@ -75,7 +76,6 @@ func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
 	outputs := make([]*mix.Meter, len(p.Mix.All()))
 	for i := range outputs {
 		outputs[i] = mix.NewMeter(measureRate)
-		out.Names = append(out.Names, OutputName(p, i))
 	}
 	for {
 		mixed, outs, _, ok := bounce.Blocks()
@@ -99,6 +99,42 @@ func (b *Bench) Measure(p project.Project, patternID string) (Measured, error) {
 		out.Outputs = append(out.Outputs, m.Loudness())
 	}
 	return out, nil
+}
+
+// mostMatchDB is by how much what is compared is raised or lowered at most, dB.
+const mostMatchDB = 24
+
+// MixCompared is the mix without some of its processing, as loud as with it.
+type MixCompared struct {
+	Mix     mix.Mix `json:"mix"`
+	MatchDB float64 `json:"matchDB"` // by how much it is raised for that, dB
+}
+
+// CompareMix makes the mix without the processing of an output (its number), or of all, as loud as it is with it in a song or a pattern.
+func (b *Bench) CompareMix(p project.Project, patternID, output string) (MixCompared, error) {
+	at, err := strconv.Atoi(output)
+	if output != "all" && (err != nil || at < 0 || at >= len(p.Mix.All())) {
+		return MixCompared{}, fmt.Errorf("the output: %w", project.ErrNotFound)
+	}
+	off := p
+	off.Mix = p.Mix.Without(output, 0)
+	with, err := b.Measure(p, patternID)
+	if err != nil {
+		return MixCompared{}, err
+	}
+	without, err := b.Measure(off, patternID)
+	if err != nil {
+		return MixCompared{}, err
+	}
+	of := func(m Measured) float64 { return m.Whole.Integrated }
+	if output != "all" {
+		of = func(m Measured) float64 { return m.Outputs[at].Integrated }
+	}
+	match := 0.0
+	if of(with) > mix.Quietest && of(without) > mix.Quietest {
+		match = max(-mostMatchDB, min(mostMatchDB, of(with)-of(without)))
+	}
+	return MixCompared{p.Mix.Without(output, match), match}, nil
 }
 
 // RoomVoice is the response of a project's room at a sample rate, for the browser's player.

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -25,6 +26,9 @@ const (
 	projectVersion  = 1
 	maxProject      = 256 << 20 // bytes of the manifest
 )
+
+// ErrBundle is a bundle that holds no project.
+var ErrBundle = errors.New("this is not a project bundle")
 
 // bundledProject is what project.json holds.
 type bundledProject struct {
@@ -120,20 +124,20 @@ func openBundle(data []byte) (man bundledProject, audio map[string][]byte, said 
 	}
 	at := slices.IndexFunc(files, func(f archive.Entry) bool { return f.Path == projectManifest })
 	if at < 0 {
-		return man, nil, nil, fmt.Errorf("%w: it holds no %s", project.ErrBundle, projectManifest)
+		return man, nil, nil, fmt.Errorf("%w: it holds no %s", ErrBundle, projectManifest)
 	}
 	if files[at].Size() > maxProject {
-		return man, nil, nil, fmt.Errorf("%w: its %s is too large", project.ErrBundle, projectManifest)
+		return man, nil, nil, fmt.Errorf("%w: its %s is too large", ErrBundle, projectManifest)
 	}
 	text, err := files[at].Read()
 	if err != nil {
-		return man, nil, nil, fmt.Errorf("%w: its %s cannot be read: %w", project.ErrBundle, projectManifest, err)
+		return man, nil, nil, fmt.Errorf("%w: its %s cannot be read: %w", ErrBundle, projectManifest, err)
 	}
 	if err := json.Unmarshal(text, &man); err != nil || man.Format != projectFormat {
-		return man, nil, nil, fmt.Errorf("%w: its %s is not a project's", project.ErrBundle, projectManifest)
+		return man, nil, nil, fmt.Errorf("%w: its %s is not a project's", ErrBundle, projectManifest)
 	}
 	if man.Version > projectVersion {
-		return man, nil, nil, fmt.Errorf("%w of a version this bench knows: a newer one wrote it", project.ErrBundle)
+		return man, nil, nil, fmt.Errorf("%w of a version this bench knows: a newer one wrote it", ErrBundle)
 	}
 	audio = map[string][]byte{}
 	for _, s := range man.Samples {

@@ -35,32 +35,29 @@ func bundleExportCommand(dir *string) *cobra.Command {
 		Example: `  hexachord bundle export "Lock Seven" --out lock-seven.zip`,
 		Short:   "Write a project, by its name or ID, with everything it needs",
 		Args:    cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) (err error) {
-			b, err := service.Open(*dir, service.Config{})
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, b.Close()) }()
-			cards, err := b.ProjectCards()
-			if err != nil {
-				return err
-			}
-			for _, c := range cards {
-				if c.ID != args[0] && c.Title != args[0] {
-					continue
-				}
-				state, err := b.State(c.ID)
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withBench(*dir, func(b *service.Bench) error {
+				cards, err := b.ProjectCards()
 				if err != nil {
 					return err
 				}
-				data, err := b.ProjectBundle(state)
-				if err != nil {
-					return err
+				for _, c := range cards {
+					if c.ID != args[0] && c.Title != args[0] {
+						continue
+					}
+					state, err := b.State(c.ID)
+					if err != nil {
+						return err
+					}
+					data, err := b.ProjectBundle(state)
+					if err != nil {
+						return err
+					}
+					fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %d patterns, %d MB\n", out, c.Title, len(state.Patterns), 1+len(data)>>20)
+					return os.WriteFile(out, data, 0o644)
 				}
-				fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %d patterns, %d MB\n", out, c.Title, len(state.Patterns), 1+len(data)>>20)
-				return os.WriteFile(out, data, 0o644)
-			}
-			return fmt.Errorf("there is no project called %q in %s", args[0], *dir)
+				return fmt.Errorf("there is no project called %q in %s", args[0], *dir)
+			})
 		},
 	}
 	cmd.Flags().StringVar(&out, "out", "", "zip file to write")
@@ -76,27 +73,24 @@ func bundleImportCommand(dir *string) *cobra.Command {
 		Example: `  hexachord bundle import lock-seven.zip --data ./bench`,
 		Short:   "Open a bundle as a new project; nothing that is there is changed",
 		Args:    cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) (err error) {
+		RunE: func(cmd *cobra.Command, args []string) error {
 			data, err := os.ReadFile(args[0])
 			if err != nil {
 				return err
 			}
-			b, err := service.Open(*dir, service.Config{})
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, b.Close()) }()
-			id, said, err := b.ImportProject(cmd.Context(), data)
-			report(cmd, said)
-			if err != nil {
-				return err
-			}
-			p, err := b.Load(id)
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s: %d patterns, %d blocks, as project %s\n", p.Title(), len(p.Patterns), len(p.Blocks), id)
-			return nil
+			return withBench(*dir, func(b *service.Bench) error {
+				id, said, err := b.ImportProject(cmd.Context(), data)
+				report(cmd, said)
+				if err != nil {
+					return err
+				}
+				p, err := b.Load(id)
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "%s: %d patterns, %d blocks, as project %s\n", p.Title(), len(p.Patterns), len(p.Blocks), id)
+				return nil
+			})
 		},
 	}
 }
@@ -143,36 +137,33 @@ func renderBundle(ctx context.Context, cmd *cobra.Command, file, folder, stems s
 		return err
 	}
 	defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
-	b, err := service.Open(dir, service.Config{})
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, b.Close()) }()
-	id, said, err := b.ImportProject(ctx, data)
-	report(cmd, said)
-	if err != nil {
-		return err
-	}
-	p, err := b.Load(id)
-	if err != nil {
-		return err
-	}
-	e.Of, e.Mix, e.Lanes, e.Outputs, e.Markers = "song", true, stems == "lane", stems == "output", true
-	if p.SongEnd() == 0 {
-		e.Of, e.Pattern = "pattern", p.Patterns[0].ID
-	}
-	if err := os.MkdirAll(folder, 0o755); err != nil {
-		return err
-	}
-	made, err := b.ExportTo(ctx, id, e, folder)
-	if err != nil {
-		return err
-	}
-	for _, f := range made.Files {
-		fmt.Fprintf(cmd.OutOrStdout(), "%s: %.2f s, peak %.1f dBFS, %.1f LUFS\n", filepath.Join(folder, f.Name), made.Seconds, f.PeakDB, f.Integrated)
-		if f.PeakDB > 0 && e.Bits < 32 {
-			fmt.Fprintf(cmd.OutOrStdout(), "it clips by %s: lower the mix, or write it with --bits 32\n", fmt.Sprintf("%.1f dB", f.PeakDB))
+	return withBench(dir, func(b *service.Bench) error {
+		id, said, err := b.ImportProject(ctx, data)
+		report(cmd, said)
+		if err != nil {
+			return err
 		}
-	}
-	return nil
+		p, err := b.Load(id)
+		if err != nil {
+			return err
+		}
+		e.Of, e.Mix, e.Lanes, e.Outputs, e.Markers = "song", true, stems == "lane", stems == "output", true
+		if p.SongEnd() == 0 {
+			e.Of, e.Pattern = "pattern", p.Patterns[0].ID
+		}
+		if err := os.MkdirAll(folder, 0o755); err != nil {
+			return err
+		}
+		made, err := b.ExportTo(ctx, id, e, folder)
+		if err != nil {
+			return err
+		}
+		for _, f := range made.Files {
+			fmt.Fprintf(cmd.OutOrStdout(), "%s: %.2f s, peak %.1f dBFS, %.1f LUFS\n", filepath.Join(folder, f.Name), made.Seconds, f.PeakDB, f.Integrated)
+			if f.PeakDB > 0 && e.Bits < 32 {
+				fmt.Fprintf(cmd.OutOrStdout(), "it clips by %.1f dB: lower the mix, or write it with --bits 32\n", f.PeakDB)
+			}
+		}
+		return nil
+	})
 }

@@ -43,29 +43,36 @@ func kitImportCommand(dir *string) *cobra.Command {
   hexachord kit import boathouse.zip --data ./bench`,
 		Short: "Keep a kit: an SFZ file with the samples beside it, a zip of one, or a kit bundle",
 		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) (err error) {
+		RunE: func(cmd *cobra.Command, args []string) error {
 			data, err := os.ReadFile(args[0])
 			if err != nil {
 				return err
 			}
-			b, err := service.Open(*dir, service.Config{})
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, b.Close()) }()
-			id, said, err := b.ImportKit(cmd.Context(), filepath.Base(args[0]), data, service.FilesBeside(filepath.Dir(args[0])))
-			report(cmd, said)
-			if err != nil {
-				return err
-			}
-			k, err := b.KeptKit(id)
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s: %d pads, %d samples\n", k.Name, len(k.Kit.Pads), len(k.Kit.Samples()))
-			return nil
+			return withBench(*dir, func(b *service.Bench) error {
+				id, said, err := b.ImportKit(cmd.Context(), filepath.Base(args[0]), data, service.FilesBeside(filepath.Dir(args[0])))
+				report(cmd, said)
+				if err != nil {
+					return err
+				}
+				k, err := b.KeptKit(id)
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "%s: %d pads, %d samples\n", k.Name, len(k.Kit.Pads), len(k.Kit.Samples()))
+				return nil
+			})
 		},
 	}
+}
+
+// withBench does something with an open data folder.
+func withBench(dir string, do func(b *service.Bench) error) (err error) {
+	b, err := service.Open(dir, service.Config{})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, b.Close()) }()
+	return do(b)
 }
 
 // report prints what was left out or plays otherwise.
@@ -83,28 +90,25 @@ func kitExportCommand(dir *string) *cobra.Command {
   hexachord kit export "my kit" --as bundle --out my-kit.zip`,
 		Short: "Write a kept kit, or the kit that ships (Boathouse), with its samples",
 		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) (err error) {
-			b, err := service.Open(*dir, service.Config{})
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, b.Close()) }()
-			m, k, err := findKit(b, args[0])
-			if err != nil {
-				return err
-			}
-			_, data, lost, err := b.ExportKit(m, k, as)
-			if err != nil {
-				return err
-			}
-			if err := os.WriteFile(out, data, 0o644); err != nil {
-				return err
-			}
-			for _, l := range lost {
-				fmt.Fprintln(cmd.ErrOrStderr(), "not carried:", l)
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %d pads, %d samples\n", out, k.Name, len(k.Pads), len(k.Samples()))
-			return nil
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withBench(*dir, func(b *service.Bench) error {
+				m, k, err := findKit(b, args[0])
+				if err != nil {
+					return err
+				}
+				_, data, lost, err := b.ExportKit(m, k, as)
+				if err != nil {
+					return err
+				}
+				if err := os.WriteFile(out, data, 0o644); err != nil {
+					return err
+				}
+				for _, l := range lost {
+					fmt.Fprintln(cmd.ErrOrStderr(), "not carried:", l)
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "%s: %s, %d pads, %d samples\n", out, k.Name, len(k.Pads), len(k.Samples()))
+				return nil
+			})
 		},
 	}
 	cmd.Flags().StringVar(&as, "as", "bundle", "sfz or bundle")
@@ -121,19 +125,16 @@ func kitListCommand(dir *string) *cobra.Command {
 		Example: `  hexachord kit list`,
 		Short:   "List the kept kits",
 		Args:    cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) (err error) {
-			b, err := service.Open(*dir, service.Config{})
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, b.Close()) }()
-			kits, err := b.Kits()
-			for _, k := range kits {
-				if !k.Earlier {
-					fmt.Fprintf(cmd.OutOrStdout(), "%s\t%d pads\t%s\n", k.Name, len(k.Kit.Pads), k.SavedAt.Format("2006-01-02 15:04"))
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return withBench(*dir, func(b *service.Bench) error {
+				kits, err := b.Kits()
+				for _, k := range kits {
+					if !k.Earlier {
+						fmt.Fprintf(cmd.OutOrStdout(), "%s\t%d pads\t%s\n", k.Name, len(k.Kit.Pads), k.SavedAt.Format("2006-01-02 15:04"))
+					}
 				}
-			}
-			return err
+				return err
+			})
 		},
 	}
 }

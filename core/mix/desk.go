@@ -104,11 +104,9 @@ func (d *Desk) Rings() int { return d.rings }
 func (d *Desk) Sends(part string, note int) []Send {
 	s := d.mix.Strip(part, note)
 	sides := s.sides()
-	out := []Send{{d.mix.Index(s.Output), sides}}
-	if s.Also != nil {
-		if also := d.mix.Index(*s.Also); also != out[0].Bus {
-			out = append(out, Send{also, sides})
-		}
+	var out []Send
+	for _, bus := range d.mix.OutputsOf(part, note) {
+		out = append(out, Send{bus, sides})
 	}
 	if d.mix.Dry {
 		return out

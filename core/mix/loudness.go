@@ -73,12 +73,12 @@ func (m *Meter) Write(x [2][]float64) {
 	}
 }
 
-// quietest is what silence is called, LUFS.
-const quietest = -120
+// Quietest is what silence is called, LUFS.
+const Quietest = -120
 
 func lufs(meanSquare float64) float64 {
 	if meanSquare < 1e-12 {
-		return quietest
+		return Quietest
 	}
 	return -0.691 + 10*math.Log10(meanSquare)
 }
@@ -98,7 +98,7 @@ func (m *Meter) over(tenths int) []float64 {
 
 func loudest(squares []float64) float64 {
 	if len(squares) == 0 {
-		return quietest
+		return Quietest
 	}
 	return lufs(slices.Max(squares))
 }
@@ -114,7 +114,7 @@ type Loudness struct {
 
 // Loudness is how loud all of it was. What is shorter than a stretch is not counted by it.
 func (m *Meter) Loudness() Loudness {
-	l := Loudness{Integrated: quietest, MaxMomentary: loudest(m.over(4)), MaxShort: loudest(m.over(30)), PeakDB: quietest, PeakFrame: m.peakAt}
+	l := Loudness{Integrated: Quietest, MaxMomentary: loudest(m.over(4)), MaxShort: loudest(m.over(30)), PeakDB: Quietest, PeakFrame: m.peakAt}
 	if m.peak > 0 {
 		l.PeakDB = 20 * math.Log10(m.peak)
 	}
@@ -127,11 +127,11 @@ func (m *Meter) Loudness() Loudness {
 			}
 		}
 		if n == 0 {
-			return quietest
+			return Quietest
 		}
 		return lufs(sum / float64(n))
 	}
-	if absolute := mean(-70); absolute > quietest {
+	if absolute := mean(-70); absolute > Quietest {
 		l.Integrated = mean(max(-70, absolute-10))
 	}
 	return l
@@ -141,7 +141,7 @@ func (m *Meter) Loudness() Loudness {
 func (m *Meter) Between(fromS, toS float64) float64 {
 	from, to := max(0, int(fromS*10+0.5)), min(len(m.hop), max(int(fromS*10+0.5)+1, int(toS*10+0.5)))
 	if from >= to {
-		return quietest
+		return Quietest
 	}
 	sum := 0.0
 	for _, h := range m.hop[from:to] {

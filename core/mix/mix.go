@@ -98,9 +98,11 @@ func (m Mix) Index(id string) int {
 	return 1 + slices.IndexFunc(m.Outputs, func(o Output) bool { return o.ID == id && id != "" })
 }
 
-// Without is the mix without the processing of an output, by its number among All, or of all, the spaces too.
-func (m Mix) Without(output string) Mix {
+// Without is the mix without the processing of an output, by its number among All, or of all, the spaces too; what is without it is louder by so
+// many dB.
+func (m Mix) Without(output string, louderDB float64) Mix {
 	off := func(o *Output) {
+		o.LevelDB += louderDB
 		o.Gate.On, o.Compressor.On, o.Saturation.On, o.Equaliser.On = false, false, false, false
 	}
 	m.Outputs = slices.Clone(m.Outputs)
@@ -115,6 +117,18 @@ func (m Mix) Without(output string) Mix {
 		}
 	}
 	return m
+}
+
+// OutputsOf are the outputs a lane goes to, by their places among All.
+func (m Mix) OutputsOf(part string, note int) []int {
+	s := m.Strip(part, note)
+	out := []int{m.Index(s.Output)}
+	if s.Also != nil {
+		if also := m.Index(*s.Also); also != out[0] {
+			out = append(out, also)
+		}
+	}
+	return out
 }
 
 func within(name string, v, lo, hi float64) error {

@@ -87,7 +87,7 @@ func TestLoudnessIsTheStandards(t *testing.T) {
 		parts = append(parts, [2]float64{-20, 1.34}, [2]float64{-30, 1.66})
 	}
 	near(t, "case 9", read(48000, false, parts...).MaxShort, -23, 0.1)
-	if l := read(48000, false, [2]float64{-200, 5}); l.Integrated != quietest || l.MaxShort != quietest {
+	if l := read(48000, false, [2]float64{-200, 5}); l.Integrated != Quietest || l.MaxShort != Quietest {
 		t.Errorf("silence is %+v", l)
 	}
 }

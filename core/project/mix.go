@@ -2,6 +2,7 @@ package project
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -40,7 +41,7 @@ func NewMixOutput() mix.Output { return mix.Output{Chain: mix.NewChain()} }
 
 func (e *MixEdit) Apply(d *Draft) (string, error) {
 	m := d.Mix
-	m.Strips, m.Outputs = copied(m.Strips), slices.Clone(m.Outputs)
+	m.Strips, m.Outputs = maps.Clone(m.Strips), slices.Clone(m.Outputs)
 	if e.ByRole {
 		for _, l := range d.Map.Lanes {
 			key := mix.Key(d.Part, l.Note)
@@ -123,14 +124,6 @@ func shifted(m mix.Mix, db float64) mix.Mix {
 	return m
 }
 
-func copied(strips map[string]mix.Strip) map[string]mix.Strip {
-	out := make(map[string]mix.Strip, len(strips))
-	for k, s := range strips {
-		out[k] = s
-	}
-	return out
-}
-
 func (e *MixEdit) Scope(Project) Scope {
 	s := Scope{Keys: []Key{{KindMix, only}}}
 	if e.ByRole {
@@ -141,7 +134,7 @@ func (e *MixEdit) Scope(Project) Scope {
 
 // renoteStrips lets the strips of the part go along with lanes whose note changed.
 func (d *Draft) renoteStrips(moves map[int]int) error {
-	next := copied(d.Mix.Strips)
+	next := maps.Clone(d.Mix.Strips)
 	touched := false
 	for from := range moves {
 		if _, ok := next[mix.Key(d.Part, from)]; ok {
@@ -159,7 +152,7 @@ func (d *Draft) renoteStrips(moves map[int]int) error {
 
 // stripsOfPart copies the strips of one part to another; with to nil it takes them out.
 func (d *Draft) stripsOfPart(of string, to *string) error {
-	next := copied(d.Mix.Strips)
+	next := maps.Clone(d.Mix.Strips)
 	touched := false
 	for key, s := range d.Mix.Strips {
 		note, ok := strings.CutPrefix(key, of+":")
@@ -183,4 +176,31 @@ func (d *Draft) putStrips(strips map[string]mix.Strip, touched bool) error {
 	m := d.Mix
 	m.Strips = strips
 	return d.put(KindMix, only, m)
+}
+
+// OutputLanes are the lanes of all parts that go to an output, by its place among all.
+func (p Project) OutputLanes(i int) (lanes []drummap.Lane) {
+	for _, id := range p.PartIDs() {
+		for _, l := range p.In(id).Map.Lanes {
+			if slices.Contains(p.Mix.OutputsOf(id, l.Note), i) {
+				lanes = append(lanes, l)
+			}
+		}
+	}
+	return lanes
+}
+
+// OutputName is what an output is called: its own name, that of the one lane that goes to it, or its number.
+func (p Project) OutputName(i int) string {
+	if name := p.Mix.All()[i].Name; name != "" {
+		return name
+	}
+	lanes := p.OutputLanes(i)
+	switch {
+	case i == 0:
+		return "Main"
+	case len(lanes) == 1:
+		return lanes[0].Name
+	}
+	return fmt.Sprintf("Output %d", i+1)
 }

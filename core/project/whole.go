@@ -1,6 +1,8 @@
 package project
 
 import (
+	"cmp"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -19,19 +21,7 @@ func (s State) Documents() []Document {
 		out = append(out, d)
 	}
 	slices.SortFunc(out, func(a, b Document) int {
-		if a.Kind != b.Kind {
-			if a.Kind < b.Kind {
-				return -1
-			}
-			return 1
-		}
-		if a.Position != b.Position {
-			return int(a.Position - b.Position)
-		}
-		if a.ID < b.ID {
-			return -1
-		}
-		return 1
+		return cmp.Or(cmp.Compare(a.Kind, b.Kind), cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
 	})
 	return out
 }
@@ -39,23 +29,38 @@ func (s State) Documents() []Document {
 // maxID is how long the ID of a document may be.
 const maxID = 64
 
-// Restore puts documents into a project that is being made, under their own IDs. Those that are damaged are left out and said; what a project
-// cannot be without is put as it is in a new one.
+// mostDocuments is how many documents are restored: twice what the largest project is meant to hold.
+const mostDocuments = 20_000
+
+// Restore puts documents into a project that is being made, under their own IDs, in their order. Those that are damaged are left out and said.
 func (d *Draft) Restore(docs []Document) (said []string) {
+	kept := map[Key]*Document{}
 	for _, doc := range docs {
 		facts, ok := kinds[doc.Kind]
 		if !ok || doc.ID == "" || len(doc.ID) > maxID {
 			said = append(said, fmt.Sprintf("a document of the kind %q is left out: this version does not know it", doc.Kind))
 			continue
 		}
+		if len(kept) >= mostDocuments {
+			return append(said, fmt.Sprintf("what comes after %d documents is left out", mostDocuments))
+		}
 		value, err := facts.read(doc.Body)
 		if err == nil {
-			err = d.put(doc.Kind, doc.ID, value)
+			err = facts.check(value)
+		}
+		var body []byte
+		if err == nil {
+			body, err = json.Marshal(value)
 		}
 		if err != nil {
 			said = append(said, fmt.Sprintf("a %s is left out, it is damaged: %v", doc.Kind, err))
+			continue
 		}
+		own := Document{Key: doc.Key, Position: int64(len(kept) + 1), Value: value, Body: body}
+		kept[doc.Key] = &own
+		d.changes = append(d.changes, Change{Kind: doc.Kind, ID: doc.ID, Position: own.Position, After: body})
 	}
+	d.State = d.with(kept) // all at once: one by one each would be laid in the order of all others
 	return said
 }
 
@@ -87,6 +92,3 @@ func (p Project) Straight() Project {
 	}
 	return p
 }
-
-// ErrBundle is a bundle that holds no project.
-var ErrBundle = errors.New("this is not a project bundle")

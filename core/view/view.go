@@ -10,7 +10,6 @@ import (
 	"hexachord/core/feel"
 	"hexachord/core/hear"
 	"hexachord/core/kit"
-	"hexachord/core/mix"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/project"
@@ -35,7 +34,7 @@ type Project struct {
 	Parts      []Part                            `json:"parts"` // the first, and those beside it
 	Song       Song                              `json:"song"`
 	Blocks     []project.Stored[song.Block]      `json:"blocks"` // of the song, by ID
-	Mix        mix.Mix                           `json:"mix"`
+	Mix        Mix                               `json:"mix"`
 	Undo       string                            `json:"undo"` // what undo would take back, "" for nothing
 	Redo       string                            `json:"redo"`
 	Missing    []NoLane                          `json:"missing"`  // notes that patterns use and no lane has
@@ -106,7 +105,7 @@ type Recording struct {
 func Of(p project.Project) Project {
 	v := Project{ID: p.ID, Name: p.Name, Title: p.Title(), Revision: p.Revision, Settings: p.Settings, Map: p.Map, Kit: p.Kit, Patterns: p.Patterns,
 		Grooves: p.Grooves, Undo: p.Undo, Redo: p.Redo, Missing: missing(p), Swatches: swatches(p.Map), Ladders: ladders(p.Kit), Codes: codes(p.Map),
-		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: SongOf(p), Blocks: blocksOf(p), Mix: p.Mix}
+		Recordings: []Recording{}, Passes: []Pass{}, Part: p.Part, Parts: partsOf(p), Song: SongOf(p), Blocks: blocksOf(p), Mix: mixOf(p)}
 	for _, s := range p.Passes {
 		v.Passes = append(v.Passes, pass(p, s))
 	}
@@ -250,7 +249,7 @@ type Patch struct {
 	Song       *Song                          `json:"song,omitempty"`
 	Blocks     []project.Stored[song.Block]   `json:"blocks,omitempty"` // those that came or changed
 	BlocksGone []string                       `json:"blocksGone,omitempty"`
-	Mix        *mix.Mix                       `json:"mix,omitempty"`
+	Mix        *Mix                           `json:"mix,omitempty"`
 	Missing    *[]NoLane                      `json:"missing,omitempty"`
 	Swatches   *[]drummap.Swatch              `json:"swatches,omitempty"`
 	Ladders    *[]Ladder                      `json:"ladders,omitempty"`
@@ -342,8 +341,9 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 	if touched[project.KindGroove] {
 		out.Grooves = &p.Grooves
 	}
-	if touched[project.KindMix] {
-		out.Mix = &p.Mix
+	if touched[project.KindMix] || touched[project.KindMap] || touched[project.KindPart] {
+		m := mixOf(p)
+		out.Mix = &m
 	}
 	if touched[project.KindPattern] || touched[project.KindMap] {
 		m := missing(p)

@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock', 'desk'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock', 'desk', 'loudness'];
 await build({
   configFile: false,
   logLevel: 'error',
@@ -56,6 +56,13 @@ rules.deskApart = (plan, rate, lanes, want) => {
       for (const side of [0, 1]) sum += (buses.reduce((n, b) => n + b[side][i], 0) - want[side][from + i]) ** 2;
   }
   return Math.max(-200, Math.round(10 * Math.log10(sum / (2 * frames) + 1e-30))) <= -120;
+};
+// the loudness of the last tenths of a second of stereo sound, written in the audio thread's blocks
+rules.loudLately = (left, right, rate, tenths) => {
+  const hops = new rules.Hops(rate);
+  for (let from = 0; from + 128 <= left.length; from += 128)
+    hops.write([left, right].map((x) => Float32Array.from(x.slice(from, from + 128))));
+  return near(rules.lately(hops.done, tenths));
 };
 rules.responseNear = (...args) => near(rules.responseDB(...args));
 rules.followed = (times) => {

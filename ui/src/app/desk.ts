@@ -1,34 +1,13 @@
 // The mix as it is heard: what the project says of it goes to the audio thread, with the room's response when it is another.
-import { api, type MixMix, type MixOutput } from '../api/client';
-import { gridLengths, PPQ } from '../model/constants.gen';
+import { api, type MixMix } from '../api/client';
+import { framesOfDelay } from '../model/desk';
 import { parseFloatWAV, player } from '../player/player';
 import { explain, say, useBench } from './bench';
 
-/** A comparison: an output (0 is Main), or all of it, is heard without its processing, as loud as with it. */
-export interface Without {
-  output: number | 'all';
-  matchDB: number;
-}
-
-let without: Without | null = null;
+/** what is heard in the place of the mix, to compare; it ends when the mix is changed */
+let without: MixMix | null = null;
 let roomOf = '';
 let asked = 0;
-
-/** The mix without the processing of an output, or of all, so much louder. */
-export function mixWithout(m: MixMix, w: Without): MixMix {
-  const off = (o: MixOutput): MixOutput => ({
-    ...o,
-    level: (o.level ?? 0) + w.matchDB,
-    gate: { ...o.gate, on: false },
-    compressor: { ...o.compressor, on: false },
-    saturation: { ...o.saturation, on: false },
-    equaliser: { ...o.equaliser, on: false },
-  });
-  if (w.output === 'all') return { ...m, main: off(m.main), outputs: m.outputs.map(off), dry: true };
-  return w.output === 0
-    ? { ...m, main: off(m.main) }
-    : { ...m, outputs: m.outputs.map((o, i) => (i + 1 === w.output ? off(o) : o)) };
-}
 
 /** Whether a mix does nothing, so that everything goes out as it is. */
 const plain = (m: MixMix) =>
@@ -52,8 +31,7 @@ export async function applyMix() {
   const mine = ++asked; // what was asked for before comes too late
   const s = useBench.getState();
   const p = s.project;
-  const own = tried ?? p?.mix;
-  const mix = own && without ? mixWithout(own, without) : own;
+  const mix: MixMix | undefined = tried ?? without ?? p?.mix;
   if (!p || !mix || s.face === 'break' || (plain(mix) && s.face !== 'mix')) {
     player.setDesk(null);
     roomOf = '';
@@ -63,10 +41,7 @@ export async function applyMix() {
   const all = p.parts.map((part) => part.id);
   const plan = {
     mix,
-    delayFrames: Math.max(
-      1,
-      Math.round((((gridLengths[mix.delay.grid] ?? PPQ) * 60) / (p.settings.bpm * PPQ)) * player.rate),
-    ),
+    delayFrames: framesOfDelay(mix.delay, p.settings.bpm, player.rate),
     parts: song ? all : [p.part, ...all],
     own: p.part,
   };
@@ -93,9 +68,9 @@ export async function applyMix() {
   }
 }
 
-/** Hears the mix without some of its processing, or as it is. */
-export function hearWithout(w: Without | null) {
-  without = w;
+/** Hears another mix to compare, or the project's. */
+export function hearWithout(m: MixMix | null) {
+  without = m;
   void applyMix();
 }
 
@@ -111,8 +86,7 @@ useBench.subscribe((s, old) => {
     s.instead !== old.instead ||
     s.face !== old.face
   ) {
-    if (p?.mix !== was?.mix) tried = null;
-    if (p?.id !== was?.id) without = null;
+    if (p?.mix !== was?.mix) tried = without = null;
     void applyMix();
   }
 });

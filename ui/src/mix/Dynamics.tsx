@@ -32,7 +32,9 @@ export function GateSection({ o, at, change }: StageOf) {
       }),
     [at],
   );
-  const put = (to: Partial<typeof g>, label: string) => change('gate', { ...g, ...to }, label);
+  // it closes no higher than it opens
+  const put = (to: Partial<typeof g>, label: string) =>
+    change('gate', { ...g, ...to, close: Math.min(to.open ?? g.open, to.close ?? g.close) }, label);
   return (
     <section>
       <Head name="Gate" on={g.on ?? false} set={(on) => put({ on }, on ? 'Gate on' : 'Gate off')}>
@@ -64,57 +66,17 @@ export function GateSection({ o, at, change }: StageOf) {
         />
       </svg>
       <Fields
-        of={[
-          {
-            name: 'Opens',
-            unit: 'dB',
-            min: -90,
-            max: 0,
-            value: g.open,
-            set: (v) => put({ open: v, close: Math.min(v, g.close) }, `Gate opens at ${v} dB`),
-          },
-          {
-            name: 'Closes',
-            unit: 'dB',
-            min: -96,
-            max: g.open,
-            value: g.close,
-            set: (v) => put({ close: v }, `Gate closes at ${v} dB`),
-          },
-          {
-            name: 'Range',
-            unit: 'dB',
-            min: -96,
-            max: 0,
-            value: g.range,
-            set: (v) => put({ range: v }, `Gate’s range: ${v} dB`),
-          },
-          {
-            name: 'Attack',
-            unit: 'ms',
-            min: 0.05,
-            max: 100,
-            step: 0.5,
-            value: g.attack,
-            set: (v) => put({ attack: v }, `Gate’s attack: ${v} ms`),
-          },
-          {
-            name: 'Hold',
-            unit: 'ms',
-            min: 0,
-            max: 2000,
-            value: g.hold,
-            set: (v) => put({ hold: v }, `Gate’s hold: ${v} ms`),
-          },
-          {
-            name: 'Release',
-            unit: 'ms',
-            min: 1,
-            max: 5000,
-            value: g.release,
-            set: (v) => put({ release: v }, `Gate’s release: ${v} ms`),
-          },
+        word="Gate"
+        of={g}
+        rows={[
+          ['open', 'Opens', 'dB', -90, 0],
+          ['close', 'Closes', 'dB', -96, g.open],
+          ['range', 'Range', 'dB', -96, 0],
+          ['attack', 'Attack', 'ms', 0.05, 100, 0.5],
+          ['hold', 'Hold', 'ms', 0, 2000],
+          ['release', 'Release', 'ms', 1, 5000],
         ]}
+        put={put}
       />
     </section>
   );
@@ -175,59 +137,17 @@ export function CompressorSection({ o, at, change }: StageOf) {
         <path ref={history} fill="var(--ink-3)" />
       </svg>
       <Fields
-        of={[
-          {
-            name: 'Above',
-            unit: 'dB',
-            min: -60,
-            max: 0,
-            value: c.threshold,
-            set: (v) => put({ threshold: v }, `Compressor above ${v} dB`),
-          },
-          {
-            name: 'Ratio',
-            unit: ': 1',
-            min: 1,
-            max: 100,
-            step: 0.5,
-            value: c.ratio,
-            set: (v) => put({ ratio: v }, `Compressor ${v} : 1`),
-          },
-          {
-            name: 'Knee',
-            unit: 'dB',
-            min: 0,
-            max: 24,
-            value: c.knee,
-            set: (v) => put({ knee: v }, `Compressor’s knee: ${v} dB`),
-          },
-          {
-            name: 'Attack',
-            unit: 'ms',
-            min: 0.1,
-            max: 500,
-            step: 0.5,
-            value: c.attack,
-            set: (v) => put({ attack: v }, `Compressor’s attack: ${v} ms`),
-          },
-          {
-            name: 'Release',
-            unit: 'ms',
-            min: 1,
-            max: 5000,
-            value: c.release,
-            set: (v) => put({ release: v }, `Compressor’s release: ${v} ms`),
-          },
-          {
-            name: 'Gain',
-            unit: 'dB',
-            min: -24,
-            max: 24,
-            step: 0.5,
-            value: c.makeup ?? 0,
-            set: (v) => put({ makeup: v }, `Compressor’s gain: ${v} dB`),
-          },
+        word="Compressor"
+        of={c}
+        rows={[
+          ['threshold', 'Above', 'dB', -60, 0],
+          ['ratio', 'Ratio', ': 1', 1, 100, 0.5],
+          ['knee', 'Knee', 'dB', 0, 24],
+          ['attack', 'Attack', 'ms', 0.1, 500, 0.5],
+          ['release', 'Release', 'ms', 1, 5000],
+          ['makeup', 'Gain', 'dB', -24, 24, 0.5],
         ]}
+        put={put}
       />
     </section>
   );
@@ -258,17 +178,10 @@ export function SaturationSection({ o, change }: StageOf) {
         />
       </svg>
       <Fields
-        of={[
-          {
-            name: 'Drive',
-            unit: 'dB',
-            min: 0,
-            max: 36,
-            step: 0.5,
-            value: s.drive,
-            set: (v) => change('saturation', { ...s, drive: v }, `Saturation driven by ${v} dB`),
-          },
-        ]}
+        word="Saturation"
+        of={s}
+        rows={[['drive', 'Drive', 'dB', 0, 36, 0.5]]}
+        put={(to, label) => change('saturation', { ...s, ...to }, label)}
       />
     </section>
   );

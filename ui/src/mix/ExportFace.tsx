@@ -108,7 +108,7 @@ function Files({ state, cancel }: { state: ExportState; cancel: () => void }) {
                 : ''}
           </span>
           <span>
-            {f.done && (
+            {state.done && (
               <a href={file(state.id, i)} download={f.name}>
                 download
               </a>

@@ -2,7 +2,7 @@
 import { Button } from 'antd';
 import type { MixOutput, Project } from '../api/client';
 import { dB, Fader } from './Fader';
-import { editMix, editOutput, lanesTo, type Looked, outputName, outputsOf, tryOutput, useMix } from './state';
+import { editMix, editOutput, type Looked, outputName, outputsOf, tryOutput, useMix } from './state';
 import { hearMix } from '../app/desk';
 import { useMeter } from './Strips';
 
@@ -27,7 +27,7 @@ function Level({ at }: { at: number }) {
 function Card({ project, at }: { project: Project; at: number }) {
   const looked = useMix((s) => s.looked === at);
   const o = outputsOf(project.mix)[at] as MixOutput;
-  const lanes = lanesTo(project, at);
+  const lanes = project.mix.lanes[at] ?? [];
   const name = outputName(project, at);
   const on = onOf(o);
   return (
@@ -40,11 +40,7 @@ function Card({ project, at }: { project: Project; at: number }) {
         <button type="button" className="fold ellipsis" onClick={() => useMix.setState({ looked: at })}>
           <b>{name}</b>{' '}
           <span className="lab">
-            {lanes.length === 0
-              ? 'no lanes'
-              : lanes.length <= 3
-                ? lanes.map((l) => l.code).join(' ')
-                : `${lanes.length} lanes`}
+            {lanes.length === 0 ? 'no lanes' : lanes.length <= 3 ? lanes.join(' ') : `${lanes.length} lanes`}
           </span>
         </button>
         <span className="grow" />

@@ -51,34 +51,14 @@ export function RoomPanel({ project }: { project: Project }) {
           />
         </svg>
         <Fields
-          of={[
-            {
-              name: 'Size',
-              unit: 'm',
-              min: 3,
-              max: 60,
-              value: size,
-              set: (v) => put({ size: v }, `A room of ${v} m`),
-            },
-            {
-              name: 'Length',
-              unit: 's',
-              min: 0.2,
-              max: 4,
-              step: 0.1,
-              value: length,
-              set: (v) => put({ length: v }, `A room of ${v} s`),
-            },
-            {
-              name: 'Tone',
-              unit: '−1 dark, 1 bright',
-              min: -1,
-              max: 1,
-              step: 0.1,
-              value: tone,
-              set: (v) => put({ tone: v }, `The room’s tone: ${v}`),
-            },
+          word="Room"
+          of={room}
+          rows={[
+            ['size', 'Size', 'm', 3, 60],
+            ['length', 'Length', 's', 0.2, 4, 0.1],
+            ['tone', 'Tone', '−1 dark, 1 bright', -1, 1, 0.1],
           ]}
+          put={put}
         />
       </section>
       <section>

@@ -11,36 +11,51 @@ export interface StageOf {
   change: (stage: Stage, to: MixOutput[Stage], label: string) => void;
 }
 
-interface FieldOf {
-  name: string;
-  unit: string;
-  min: number;
-  max: number;
-  step?: number;
-  value: number;
-  set: (v: number) => void;
-}
+/** A number that may be set: its key, what it is called, its unit, least, most, step. */
+export type Row<T> = [
+  key: keyof T & string,
+  name: string,
+  unit: string,
+  min: number,
+  max: number,
+  step?: number,
+];
 
-export const Fields = ({ of }: { of: FieldOf[] }) => (
-  <div className="fields" style={of.length === 1 ? { gridTemplateColumns: '1fr' } : {}}>
-    {of.map((f) => (
-      <label key={f.name}>
-        {f.name} {f.unit}
-        <NumberField
-          size="small"
-          style={{ width: '100%' }}
-          controls={false}
-          name={`${f.name}${f.unit ? `, ${f.unit}` : ''}`}
-          min={f.min}
-          max={f.max}
-          step={f.step ?? 1}
-          value={f.value}
-          set={(v) => v !== null && f.set(v)}
-        />
-      </label>
-    ))}
-  </div>
-);
+/** Fields of the numbers of one thing, which is called so in the history. */
+export function Fields<T extends object>({
+  word,
+  of,
+  rows,
+  put,
+}: {
+  word: string;
+  of: T;
+  rows: Row<T>[];
+  put: (to: Partial<T>, label: string) => void;
+}) {
+  return (
+    <div className="fields" style={rows.length === 1 ? { gridTemplateColumns: '1fr' } : {}}>
+      {rows.map(([key, name, unit, min, max, step]) => (
+        <label key={key}>
+          {name} {unit}
+          <NumberField
+            size="small"
+            style={{ width: '100%' }}
+            controls={false}
+            name={`${name}, ${unit}`}
+            min={min}
+            max={max}
+            step={step ?? 1}
+            value={(of[key] as number | undefined) ?? 0}
+            set={(v) =>
+              v !== null && put({ [key]: v } as Partial<T>, `${word}: ${name.toLowerCase()} ${v} ${unit}`)
+            }
+          />
+        </label>
+      ))}
+    </div>
+  );
+}
 
 export function Head({
   name,

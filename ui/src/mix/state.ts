@@ -12,7 +12,7 @@ import {
 import { hearMix, hearWithout } from '../app/desk';
 import { edit, explain, say, useBench } from '../app/state';
 import { newMixOutput, newOutput } from '../model/constants.gen';
-import { lately, quietest } from '../model/loudness';
+import { lately } from '../model/loudness';
 import { player } from '../player/player';
 
 /** Which bus is looked at: an output by its number (0 is Main), the room or the delay. */
@@ -48,22 +48,12 @@ export const editMix = (change: Omit<MixEdit, 'label'>, label: string) =>
 
 export const keyOf = (p: Project, note: number) => `${p.part}:${note}`;
 export const stripOf = (p: Project, note: number): MixStrip => p.mix.strips[keyOf(p, note)] ?? {};
+export const outputName = (p: Project, at: number): string => p.mix.names[at] ?? '';
 export const outputsOf = (m: MixMix): MixOutput[] => [m.main, ...m.outputs];
-
-/** A strip without what is as it began, so that one that does nothing is none. */
-function trimmed(s: MixStrip): MixStrip {
-  return Object.fromEntries(
-    Object.entries(s).filter(
-      ([k, v]) => v !== undefined && (k === 'also' || k === 'room' || k === 'delay' || (v !== 0 && v !== '')),
-    ),
-  ) as MixStrip;
-}
 
 /** Changes the strips of lanes of the part one is in. */
 export function editStrips(p: Project, notes: number[], change: Partial<MixStrip>, label: string) {
-  const strips = Object.fromEntries(
-    notes.map((n) => [keyOf(p, n), trimmed({ ...stripOf(p, n), ...change })]),
-  );
+  const strips = Object.fromEntries(notes.map((n) => [keyOf(p, n), { ...stripOf(p, n), ...change }]));
   return editMix({ strips }, label);
 }
 
@@ -92,47 +82,26 @@ export function tryOutput(m: MixMix, at: number, change: Partial<MixOutput> | nu
   else hearMix({ ...m, outputs: m.outputs.map((o, i) => (i + 1 === at ? { ...o, ...change } : o)) });
 }
 
-/** The lanes that go to an output, of all parts: their names and codes. */
-export function lanesTo(p: Project, at: number) {
-  const id = outputsOf(p.mix)[at]?.id ?? '';
-  return p.parts.flatMap((part) =>
-    part.lanes.filter((l) => {
-      const s = p.mix.strips[`${part.id}:${l.note}`] ?? {};
-      return (s.output ?? '') === id || s.also === id;
-    }),
-  );
-}
-
-/** What an output is called: its own name, that of the one lane that goes to it, or its number. */
-export function outputName(p: Project, at: number): string {
-  const o = outputsOf(p.mix)[at];
-  if (o?.name) return o.name;
-  if (at === 0) return 'Main';
-  const lanes = lanesTo(p, at);
-  return lanes.length === 1 && lanes[0] ? lanes[0].name : `Output ${at + 1}`;
-}
-
 /** What is measured: the song while it plays, or the pattern shown. */
 const measuredOf = () => {
   const s = useBench.getState();
   return s.song ? '' : s.patternId;
 };
 
-async function measure(without = ''): Promise<Measured | null> {
+async function measure(): Promise<Measured | null> {
   const p = useBench.getState().project;
   if (!p) return null;
   const of = measuredOf();
-  const query = { ...(of ? { pattern: of } : {}), ...(without ? { without } : {}) };
   try {
-    return await api.measureMix({ path: { project: p.id }, query });
+    return await api.measureMix({ path: { project: p.id }, query: of ? { pattern: of } : {} });
   } catch (e) {
     say(explain(e));
     return null;
   }
 }
 
-/** Measures how loud it is as it is now, unless that is known. */
-export async function measureNow() {
+/** Measures how loud it is as it is now, unless that is known. What changes in the meantime is measured after it. */
+export async function measureNow(): Promise<void> {
   const p = useBench.getState().project;
   const of = measuredOf();
   const { measured, measuring } = get();
@@ -140,23 +109,34 @@ export async function measureNow() {
   set({ measuring: true });
   const loud = await measure();
   set({ measuring: false, ...(loud ? { measured: { revision: p.revision, of, loud } } : {}) });
+  if (loud && useBench.getState().face === 'mix') await measureNow();
 }
 
 /** Hears an output, or all, without its processing at the same loudness; again as it is. */
 export async function compare(output: number | 'all') {
+  const p = useBench.getState().project;
   if (get().without?.output === output) {
     set({ without: null });
     hearWithout(null);
     return;
   }
-  const [as, off] = await Promise.all([measure(), measure(output === 'all' ? 'all' : String(output))]);
-  if (!as || !off) return;
-  const of = (m: Measured) =>
-    output === 'all' ? m.whole.integrated : (m.outputs[output]?.integrated ?? quietest);
-  const matchDB = of(as) <= -100 || of(off) <= -100 ? 0 : Math.max(-24, Math.min(24, of(as) - of(off)));
-  set({ without: { output, matchDB } });
-  hearWithout({ output, matchDB });
+  if (!p) return;
+  const of = measuredOf();
+  try {
+    const query = { output: String(output), ...(of ? { pattern: of } : {}) };
+    const { mix, matchDB } = await api.compareMix({ path: { project: p.id }, query });
+    if (useBench.getState().project?.mix !== p.mix) return;
+    set({ without: { output, matchDB } });
+    hearWithout(mix);
+  } catch (e) {
+    say(explain(e));
+  }
 }
+
+// a mix that is changed is heard as it is
+useBench.subscribe((s, old) => {
+  if (s.project?.mix !== old.project?.mix && get().without) set({ without: null });
+});
 
 /** Raises or lowers everything that comes out, so that its highest peak keeps so much headroom. */
 export async function levelTo(headroomDB: number) {
@@ -178,7 +158,7 @@ export function newOutputFor(p: Project, note: number) {
   const lane = p.map.lanes.find((l) => l.note === note);
   const name = lane?.name ?? 'a lane';
   const output = { ...newMixOutput, ...(lane ? { color: lane.color } : {}) };
-  const strips = { [keyOf(p, note)]: trimmed({ ...stripOf(p, note), output: newOutput }) };
+  const strips = { [keyOf(p, note)]: { ...stripOf(p, note), output: newOutput } };
   return editMix({ outputs: [output], strips }, `An output for ${name}`);
 }
 

@@ -7,6 +7,7 @@ import type {
   MixMix as Mix,
   MixOutput as Output,
 } from '../api/client';
+import { gridLengths, PPQ } from './constants.gen';
 import { Convolver } from './convolver';
 
 /** Where a lane's sound goes, and by which factors on the left and the right. */
@@ -225,6 +226,10 @@ class Door {
     }
   }
 }
+
+/** Frames from one repeat of the delay to the next. */
+export const framesOfDelay = (d: Pick<Delay, 'grid'>, bpm: number, rate: number) =>
+  Math.max(1, Math.round((((gridLengths[d.grid] ?? 0) * 60) / (bpm * PPQ)) * rate));
 
 class Repeats {
   private line: Float64Array;

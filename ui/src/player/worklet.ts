@@ -6,14 +6,13 @@ import { type Bus, Desk, type Send } from '../model/desk';
 import { Hops } from '../model/loudness';
 import { withDelta } from '../model/patch';
 import { sounds } from './messages';
+import { Clicks } from './clicks';
 import { firstFrom, mix, peak, type Sounding, takeOf } from './sum';
 import type {
   FromWorklet,
   Loop,
-  Click,
   DeskSetup,
   MeterReport,
-  Metronome,
   Started,
   ToWorklet,
   VoiceAudio,
@@ -26,10 +25,6 @@ declare class AudioWorkletProcessor {
   readonly port: MessagePort;
 }
 declare function registerProcessor(name: string, make: unknown): void;
-
-/** pitches of the metronome's click and of the one that begins a bar, and how fast it falls */
-const clickHz = [1250, 1875] as const;
-const clickFallS = 0.012;
 
 const stopFadeS = 0.02;
 const reportFrames = 735; // about 60 a second
@@ -44,9 +39,7 @@ class Mixer extends AudioWorkletProcessor {
   private pass: Pass = { length: 1, cues: [], turns: [], strokes: [], whens: [], silent: 0 };
   private playing = false;
   private loop: Loop | null = null;
-  private metronome: Metronome | null = null;
-  /** clicks that sound: the frame at which each began, and whether it begins a bar */
-  private clicks: { frame: number; accent: boolean }[] = [];
+  private readonly clicks = new Clicks(sampleRate);
   /** strikes whose time has not come */
   private coming: { cues: Cue[]; ticket: number; frame: number }[] = [];
   /** hits just played by hand, by note and tick: they sounded then, and are passed over in that time through */
@@ -145,7 +138,7 @@ class Mixer extends AudioWorkletProcessor {
           : null;
         break;
       case 'metronome':
-        this.metronome = m.metronome;
+        this.clicks.metronome = m.metronome;
         break;
       case 'skip':
         this.skips.set(`${m.note} ${m.tick}`, m.pass);
@@ -155,7 +148,7 @@ class Mixer extends AudioWorkletProcessor {
         break;
       case 'stop':
         this.playing = false;
-        this.clicks = [];
+        this.clicks.stop();
         for (const s of this.sounding) this.cut(s, currentFrame, stopFadeS);
         break;
       case 'seek':
@@ -386,56 +379,6 @@ class Mixer extends AudioWorkletProcessor {
     return n === at;
   }
 
-  /** Starts the clicks of the block, and sounds those that ring. */
-  private click(left: Float32Array, right: Float32Array, from: number) {
-    const m = this.metronome;
-    if (m?.places && this.playing) this.clickAt(m.places, from, from + left.length);
-    else if (m && this.playing) {
-      const step = m.clickS * sampleRate;
-      for (
-        let k = Math.ceil((from - this.base) / step - 1e-6);
-        this.base + k * step < from + left.length;
-        k++
-      ) {
-        if (m.countInOnly && k >= 0) break;
-        const frame = Math.round(this.base + k * step);
-        if (frame >= from) this.clicks.push({ frame, accent: ((k % m.perBar) + m.perBar) % m.perBar === 0 });
-      }
-    }
-    if (this.clicks.length === 0) return;
-    const level = m?.level ?? 0;
-    for (const c of this.clicks) {
-      const w = (2 * Math.PI * (c.accent ? clickHz[1] : clickHz[0])) / sampleRate;
-      for (let i = Math.max(0, c.frame - from); i < left.length; i++) {
-        const t = from + i - c.frame;
-        const v = level * Math.sin(w * t) * Math.exp(-t / (clickFallS * sampleRate));
-        left[i] = (left[i] as number) + v;
-        right[i] = (right[i] as number) + v;
-      }
-    }
-    this.clicks = this.clicks.filter((c) => from - c.frame < 10 * clickFallS * sampleRate);
-  }
-
-  /** Starts the clicks of the block that fall at places of what is played. */
-  private clickAt(places: readonly Click[], from: number, to: number) {
-    const [begin, end] = this.stretch();
-    const length = end - begin;
-    const since = (from - this.base) / sampleRate;
-    const last = Math.min(this.lastPass - 1, Math.floor((to - this.base) / sampleRate / length));
-    for (let n = Math.max(0, Math.floor(since / length)); n <= last; n++) {
-      for (
-        let i = firstFrom(places, Math.max(begin, since - n * length + begin - 1e-4));
-        i < places.length;
-        i++
-      ) {
-        const c = places[i] as Click;
-        const frame = this.base + Math.round((n * length + c.at - begin) * sampleRate);
-        if (frame >= to || c.at >= end - 1e-6) break;
-        if (frame >= from) this.clicks.push({ frame, accent: c.accent });
-      }
-    }
-  }
-
   /** Index of the first cue at or after a time in the pass. */
   private firstFrom(atS: number): number {
     return firstFrom(this.pass.cues, atS);
@@ -489,7 +432,8 @@ class Mixer extends AudioWorkletProcessor {
     );
     this.peaks = [peak(left, this.peaks[0]), peak(right, this.peaks[1])];
     this.meters?.hops.write([left, right]);
-    this.click(left, right, from);
+    const played = { base: this.base, stretch: this.stretch(), times: this.lastPass };
+    this.clicks.run(left, right, from, this.playing ? played : null);
     if (to - this.reportedAt >= reportFrames) this.report(to);
     return true;
   }

@@ -27,7 +27,8 @@ interface SongState {
 
 export const recordingsRow = 'recordings';
 
-export const useSong = create<SongState>()(() => ({
+/** What a song begins with. */
+const fresh: SongState = {
   cursor: 0,
   row: '',
   chosen: [],
@@ -37,7 +38,9 @@ export const useSong = create<SongState>()(() => ({
   dropping: false,
   naming: '',
   open: {},
-}));
+};
+
+export const useSong = create<SongState>()(() => fresh);
 
 const get = useSong.getState;
 const set = useSong.setState;
@@ -234,17 +237,7 @@ export async function openBlock(b: StoredBlock | undefined, face: 'steps' | 'rol
 // another project has another song
 useBench.subscribe((s, old) => {
   if (!old.project || s.project?.id === old.project.id) return;
-  set({
-    cursor: 0,
-    row: '',
-    chosen: [],
-    range: null,
-    looped: false,
-    view: null,
-    dropping: false,
-    naming: '',
-    open: {},
-  });
+  set(fresh);
   if (s.song) useBench.setState({ song: false });
 });
 
