@@ -113,6 +113,7 @@ func TestAMixIsHeardExportedAndOpenedElsewhere(t *testing.T) {
 	w.key(" ")
 
 	// without its high-pass the kick is heard as loud as with it, by one key, and again as it is by the same
+	w.click(`[data-output="1"] .fold`)
 	w.key("q")
 	w.until("heard without", `/Hull thump without, [+-]?\d/.test(document.querySelector('[data-id="compare"]').textContent)`)
 	if b.mixOf(id).Mix.Outputs[0].Equaliser.On != true {

@@ -432,6 +432,11 @@ func TestHowLoudAMixIs(t *testing.T) {
 	if err != nil || len(song.Bars) != 24 || song.Bars[0] >= song.Bars[11] {
 		t.Errorf("of the song: %d bars, the first %g, the twelfth %g, %v", len(song.Bars), song.Bars[0], song.Bars[11], err)
 	}
+	dry := p
+	dry.Mix.Dry = true
+	if _, err := b.CompareMix(dry, "", "all"); err == nil {
+		t.Error("what is dry was compared")
+	}
 	if _, err := b.CompareMix(p, "", "7"); err == nil {
 		t.Error("an output that is not there was compared")
 	}

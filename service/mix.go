@@ -116,6 +116,9 @@ func (b *Bench) CompareMix(p project.Project, patternID, output string) (MixComp
 	if output != "all" && (err != nil || at < 0 || at >= len(p.Mix.All())) {
 		return MixCompared{}, fmt.Errorf("the output: %w", project.ErrNotFound)
 	}
+	if !p.Mix.Treated(output) {
+		return MixCompared{}, fmt.Errorf("%w: nothing is done to it, so with and without are the same; switch something on first", ErrInput)
+	}
 	off := p
 	off.Mix = p.Mix.Without(output, 0)
 	with, err := b.Measure(p, patternID)

@@ -98,6 +98,26 @@ func (m Mix) Index(id string) int {
 	return 1 + slices.IndexFunc(m.Outputs, func(o Output) bool { return o.ID == id && id != "" })
 }
 
+// Treated reports whether anything is done to an output, by its number among All, or with "all" to any, the spaces too.
+func (m Mix) Treated(output string) bool {
+	if m.Dry {
+		return false
+	}
+	for i, o := range m.All() {
+		if (output == "all" || output == strconv.Itoa(i)) && o.On() {
+			return true
+		}
+	}
+	if output == "all" {
+		for _, s := range m.Strips {
+			if s.Room != nil || s.Delay != nil {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // Without is the mix without the processing of an output, by its number among All, or of all, the spaces too; what is without it is louder by so
 // many dB.
 func (m Mix) Without(output string, louderDB float64) Mix {

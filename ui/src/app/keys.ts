@@ -55,6 +55,13 @@ function inText(e: KeyboardEvent): boolean {
   );
 }
 
+/** Whether a face without a stage of its own takes a key although a control was pressed last: what the control itself takes stays its own. */
+function takesBeside(face: Face, e: KeyboardEvent): boolean {
+  if (face !== 'song' && face !== 'mix') return false;
+  const button = e.target instanceof HTMLElement && e.target.tagName === 'BUTTON';
+  return button ? e.key !== 'Enter' && e.key !== ' ' : !/^(Arrow|Page|Home|End|Enter| )/.test(e.key);
+}
+
 function turnPage(by: 1 | -1) {
   const s = useBench.getState();
   const r = currentRecording(s);
@@ -262,7 +269,7 @@ export function listenToKeys(help: () => void): () => void {
       actionFor(s.face, e);
     if (own && e.target === document.body && s.face !== 'break')
       document.querySelector<HTMLElement>('[data-id="stage"],[data-id="roll"]')?.focus();
-    if (own && (e.target === document.body || s.face === 'break') && faceTakes(e)) {
+    if (own && (e.target === document.body || s.face === 'break' || takesBeside(s.face, e)) && faceTakes(e)) {
       e.preventDefault();
       return;
     }

@@ -137,7 +137,12 @@ export function DelayPanel({ project }: { project: Project }) {
           </label>
         </div>
       </section>
-      <section />
+      <section>
+        <p className="lab" style={{ whiteSpace: 'normal' }}>
+          Tick a lane’s delay above to send it there. Each repeat comes a note value later; where the tempo
+          changes, they keep that of the project.
+        </p>
+      </section>
     </div>
   );
 }
