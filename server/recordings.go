@@ -13,6 +13,7 @@ import (
 	"hexachord/core/music"
 	"hexachord/core/play"
 	"hexachord/core/project"
+	"hexachord/core/view"
 	"hexachord/service"
 )
 
@@ -46,6 +47,17 @@ type (
 		Click bool    `query:"click"` // on every beat of the grid
 		LoHz  float64 `query:"loHz"`  // the band alone
 		HiHz  float64 `query:"hiHz"`
+		// Part is what is struck alone, or what is left when that is taken out; none = all
+		Part play.Part `query:"part" enum:"drums,left"`
+	}
+	againRequest struct {
+		RecordingPath
+		Channel hear.Channel `query:"channel" enum:"left,right,mid,side"`
+		Drums   bool         `query:"drums"` // hear through other music
+	}
+	againReply struct {
+		Recording view.Recording `json:"recording"` // as it would be
+		Changes   hear.Changes   `json:"changes"`
 	}
 	listenRequest struct {
 		RecordingPath
@@ -129,7 +141,17 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			if err != nil {
 				return play.Pass{}, err
 			}
-			return s.bench.RecordingPass(p, rec, r.Rate, service.RecordingOptions{Slow: r.Slow, Click: r.Click, Band: [2]float64{r.LoHz, r.HiHz}})
+			return s.bench.RecordingPass(p, rec, r.Rate, service.RecordingOptions{Slow: r.Slow, Click: r.Click, Band: [2]float64{r.LoHz, r.HiHz}, Part: r.Part})
+		})
+	handle(s, api, http.MethodGet, "/projects/:project/recordings/:recording/again", "hearAgain", "What hearing a recording again would change; nothing is changed",
+		func(c *echo.Context, r againRequest) (againReply, error) {
+			p, rec, err := s.recording(r.RecordingPath)
+			if err != nil {
+				return againReply{}, err
+			}
+			again, err := s.bench.HearAgain(c.Request().Context(), p, rec, hear.Options{Channel: r.Channel, Drums: r.Drums})
+			rec.Heard = again.Heard
+			return againReply{view.RecordingOf(p, project.Stored[project.Recording]{ID: r.Recording, Value: rec}), again.Changes}, err
 		})
 	handle(s, api, http.MethodPost, "/projects/:project/recordings/:recording/listen", "listen", "Try a lane's listener; nothing is changed",
 		func(_ *echo.Context, r listenRequest) (service.Listening, error) {

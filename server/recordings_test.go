@@ -142,11 +142,11 @@ func TestWhatIsMadeOfARecording(t *testing.T) {
 		}
 	}
 	id := p.Recordings[0].ID
-	d.edit(&p, "", service.Edit{Channel: &service.SetChannel{Recording: id, Channel: hear.Left}})
+	d.edit(&p, "", service.Edit{Again: &service.Again{Recording: id, Channel: hear.Left}})
 	if h := p.Recordings[0].Heard; h.Channel != hear.Left || len(h.Hits) < 40 {
 		t.Errorf("left: %q, %d hits", h.Channel, len(h.Hits))
 	}
-	if status, _ := d.refused(p, service.Edit{Channel: &service.SetChannel{Recording: id, Channel: "rear"}}); status != http.StatusUnprocessableEntity {
+	if status, _ := d.refused(p, service.Edit{Again: &service.Again{Recording: id, Channel: "rear"}}); status != http.StatusUnprocessableEntity {
 		t.Errorf("the rear channel: %d", status)
 	}
 	var g feel.Groove

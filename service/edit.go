@@ -19,7 +19,7 @@ type Edit struct {
 	project.Edit
 	TakeKit  *TakeKit     `json:"takeKit,omitempty"`
 	Listener *SetListener `json:"listener,omitempty"`
-	Channel  *SetChannel  `json:"channel,omitempty"`
+	Again    *Again       `json:"again,omitempty"`
 	CutKit   *CutKit      `json:"cutKit,omitempty"`
 	// BringPatterns comes from another project.
 	BringPatterns *BringPatterns `json:"bringPatterns,omitempty"`
@@ -143,8 +143,8 @@ func (b *Bench) step(ctx context.Context, projectID string, e Edit) (project.Ste
 		return b.takeKit(*e.TakeKit)
 	case e.Listener != nil:
 		return b.setListener(p, *e.Listener)
-	case e.Channel != nil:
-		return b.setChannel(ctx, p, *e.Channel)
+	case e.Again != nil:
+		return b.again(ctx, p, *e.Again)
 	case e.CutKit != nil:
 		return b.cutKit(p, *e.CutKit)
 	case e.BringPatterns != nil:
@@ -229,10 +229,12 @@ type SetListener struct {
 	Listener  *hear.Listener `json:"listener,omitempty"`
 }
 
-// SetChannel listens to a recording anew on another channel. What the person said of the hits is not carried over.
-type SetChannel struct {
+// Again hears a recording again, by the ears of now: on a channel, through other music or not. What the person said of the hits is
+// carried over, see hear.Again.
+type Again struct {
 	Recording string       `json:"recording" required:"true" maxLength:"64"`
-	Channel   hear.Channel `json:"channel" maxLength:"8"`
+	Channel   hear.Channel `json:"channel,omitempty" maxLength:"8" enum:"left,right,mid,side"`
+	Drums     bool         `json:"drums,omitempty"`
 }
 
 // CutKit makes a kit of a recording's cleanest strokes, and a pattern with it.
@@ -285,17 +287,13 @@ func (b *Bench) setListener(p project.Project, e SetListener) (project.Step, err
 	return step, nil
 }
 
-func (b *Bench) setChannel(ctx context.Context, p project.Project, e SetChannel) (project.Step, error) {
+func (b *Bench) again(ctx context.Context, p project.Project, e Again) (project.Step, error) {
 	r, err := p.Recording(e.Recording)
 	if err != nil {
 		return nil, err
 	}
-	buf, err := b.Decode(r.Audio)
-	if err != nil {
-		return nil, err
-	}
-	heard, err := hear.Listen(ctx, buf, hear.Options{Channel: e.Channel, BPM: r.Heard.BPM, Bars: r.Heard.Bars})
-	return &project.PutHeard{Recording: e.Recording, Heard: heard, Label: "Listen to another channel"}, err
+	found, err := b.HearAgain(ctx, p, r, hear.Options{Channel: e.Channel, Drums: e.Drums})
+	return &project.PutHeard{Recording: e.Recording, Heard: found.Heard, Label: "Hear again"}, err
 }
 
 // Sounding asks what a pattern sounds: at which sample rate, and which pass the asker has, so that only what differs is sent.

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"hexachord/core/hear"
+	"hexachord/core/play"
 	"hexachord/core/project"
 	"hexachord/demo"
 )
@@ -241,5 +242,75 @@ func BenchmarkRehear(b *testing.B) {
 				}
 			}
 		})
+	}
+}
+
+// Hearing a break again shows first what would change and changes nothing; taken, it keeps what the person corrected and is one step
+// that is undone whole. What is left out and the drums are the recording.
+func TestABreakIsHeardAgain(t *testing.T) {
+	b, p, r := heardBreak(t)
+	hits := r.Value.Heard.Hits
+	edit := func(e Edit) {
+		t.Helper()
+		if _, _, err := b.Edit(t.Context(), p.ID, p.Revision, Edits{Edits: []Edit{e}}); err != nil {
+			t.Fatal(err)
+		}
+		p = load(t, b, p.ID)
+		r = p.Recordings[0]
+	}
+	edit(Edit{Edit: project.Edit{Heard: &project.HeardEdit{Recording: r.ID, Edit: hear.Edit{Op: "out", Hits: []int{3}}, Label: "x"}}})
+	edit(Edit{Edit: project.Edit{Heard: &project.HeardEdit{Recording: r.ID, Edit: hear.Edit{Op: "velocity", Hits: []int{5}, Velocity: 17}, Label: "x"}}})
+	before := r.Value.Heard
+	seen, err := b.HearAgain(t.Context(), p, r.Value, hear.Options{Drums: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(seen.Changes.Carried) != 1 || len(seen.Changes.Same) < len(hits)/2 {
+		t.Errorf("changes: %+v of %d hits", seen.Changes, len(hits))
+	}
+	if is := load(t, b, p.ID); is.Revision != p.Revision {
+		t.Error("looking changed the project")
+	}
+	edit(Edit{Again: &Again{Recording: r.ID, Drums: true}})
+	var out, soft bool
+	for _, h := range r.Value.Heard.Hits {
+		out = out || h.TimeS == before.Hits[3].TimeS && h.State == hear.Out
+		soft = soft || math.Abs(h.TimeS-before.Hits[5].TimeS) < 0.03 && h.Velocity == 17 && h.Set
+	}
+	if !r.Value.Heard.Drums || r.Value.Heard.Ear != hear.Ear || !out || !soft || r.Value.Heard.BPM != before.BPM {
+		t.Errorf("after: drums %v, taken out kept %v, velocity kept %v", r.Value.Heard.Drums, out, soft)
+	}
+	if _, err := b.Undo(p.ID, p.Revision); err != nil {
+		t.Fatal(err)
+	}
+	if h := load(t, b, p.ID).Recordings[0].Value.Heard; h.Drums || len(h.Hits) != len(hits) {
+		t.Error("undone, it is not what it was")
+	}
+
+	sound := func(part play.Part) []float32 {
+		pass, err := b.RecordingPass(p, r.Value, 44100, RecordingOptions{Part: part})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, c := range pass.Cues {
+			if c.Note == play.RecordingNote {
+				v, err := b.Voice(c.Voice)
+				if err != nil {
+					t.Fatal(err)
+				}
+				return v.Channels[0]
+			}
+		}
+		t.Fatal("the recording does not sound")
+		return nil
+	}
+	all, drums, left := sound(""), sound(play.DrumsPart), sound(play.LeftPart)
+	var off, most float64
+	for i := 4410; i < len(all)-4410; i++ {
+		off = max(off, math.Abs(float64(all[i]-drums[i]-left[i])))
+		most = max(most, math.Abs(float64(left[i])))
+	}
+	if off > 1e-4 || most < 0.01 {
+		t.Errorf("drums and the rest differ from the recording by %g; the rest's peak is %g", off, most)
 	}
 }

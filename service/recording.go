@@ -18,6 +18,7 @@ type RecordingOptions struct {
 	Slow  float64    // how many times as long at the same pitch, 1..2; 0 is 1
 	Click bool       // a click on every beat of its grid
 	Band  [2]float64 // Hz; the recording's band alone, 0 0 is all of it
+	Part  play.Part  // of the recording: its drums, or what is left
 }
 
 // RecordingPass finds what a recording's loop sounds: its hits on the kit at the times they were heard, started so that
@@ -79,7 +80,7 @@ func (b *Bench) RecordingPass(p project.Project, r project.Recording, rate int, 
 	form := kit.Whole()
 	form.StartFrame = int(r.Heard.BarOneS * float64(buf.Rate))
 	form.EndFrame = min(buf.Frames(), int(r.Heard.EndS()*float64(buf.Rate)))
-	spec := play.VoiceSpec{Sample: r.Audio, Form: form, Rate: rate, Band: o.Band}
+	spec := play.VoiceSpec{Sample: r.Audio, Form: form, Rate: rate, Band: o.Band, Part: o.Part}
 	if o.Slow != 1 {
 		spec.Stretch = o.Slow
 	}

@@ -52,6 +52,7 @@ const DefaultAudioCache = 512 << 20
 const (
 	levelsCache = 64 << 20
 	mostSongs   = 8
+	mostHeard   = 8
 	mostPasses  = 64     // that windows may have
 	mostNamed   = 20_000 // recipes of voices at hand; the others are in the database
 )
@@ -61,6 +62,7 @@ type Bench struct {
 	*store.Store
 	decoded *sized[sound.Buffer]
 	bands   *sized[hear.Levels]
+	heards  *lru.Cache[string, hear.Hearing] // recordings heard again, by audio and how
 	passes  *lru.Cache[string, play.Pass]
 	songs   *lru.Cache[string, play.Pass]      // whole songs, by project, revision and rate
 	named   *lru.Cache[string, play.VoiceSpec] // voices whose recipes are kept
@@ -84,6 +86,9 @@ func Open(dir string, c Config) (*Bench, error) {
 	b := &Bench{Store: s, hears: map[string]*hearing{},
 		decoded: newSized(c.AudioCache, sound.Buffer.Bytes),
 		bands:   newSized(levelsCache, func(l hear.Levels) int64 { return int64(4 * len(l.DB)) })}
+	if b.heards, err = lru.New[string, hear.Hearing](mostHeard); err != nil {
+		return nil, err
+	}
 	if b.songs, err = lru.New[string, play.Pass](mostSongs); err != nil {
 		return nil, err
 	}
@@ -201,6 +206,12 @@ func (b *Bench) Voice(id string) (play.Voice, error) {
 	sample, err := b.Decode(spec.Sample)
 	if err != nil {
 		return play.Voice{}, err
+	}
+	switch spec.Part {
+	case play.DrumsPart:
+		sample, _ = hear.OnlyDrums(sample)
+	case play.LeftPart:
+		_, sample = hear.OnlyDrums(sample)
 	}
 	if spec.Band[1] > 0 {
 		sample = hear.BandOnly(sample, spec.Band[0], spec.Band[1])

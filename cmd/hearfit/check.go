@@ -16,14 +16,15 @@ import (
 type tally struct {
 	right, heard, there [hear.Families]float64
 	sureRight, sure     [10]int
+	open                [2][2]float64 // hats found: truly closed or open, heard as closed or open
 }
 
 // checkHearing hears performances with the whole program, as convert would, and prints how much is right within 50 ms and
 // how sure it was of that.
-func checkHearing(count int, seed uint64) {
+func checkHearing(count int, seed uint64, life breaks.Life) {
 	var t tally
 	var mu sync.Mutex
-	perform(count, seed, func(_ int, audio sound.Buffer, truth []breaks.Hit) {
+	perform(count, seed, life, func(_ int, audio sound.Buffer, truth []breaks.Hit) {
 		h, err := hear.Listen(context.Background(), audio, hear.Options{})
 		if err != nil {
 			log.Fatal(err)
@@ -39,11 +40,21 @@ func checkHearing(count int, seed uint64) {
 		right, heard, there = right+t.right[k], heard+t.heard[k], there+t.there[k]
 	}
 	fmt.Printf("five %.3f\n", f(right, heard, there))
+	shut, open := t.open[0], t.open[1]
+	fmt.Printf("open hats: balanced %.3f, right %.3f of %.0f closed and %.0f open\n", (shut[0]/max(1, shut[0]+shut[1])+open[1]/max(1, open[0]+open[1]))/2,
+		(shut[0]+open[1])/max(1, shut[0]+shut[1]+open[0]+open[1]), shut[0]+shut[1], open[0]+open[1])
 	for k, n := range t.sure {
 		if n > 0 {
 			fmt.Printf("confidence %.1f to %.1f: %3.0f %% right of %d\n", float64(k)/10, float64(k+1)/10, 100*float64(t.sureRight[k])/float64(n), n)
 		}
 	}
+}
+
+func index(yes bool) int {
+	if yes {
+		return 1
+	}
+	return 0
 }
 
 // add gives each true hit, one after another, the nearest hit heard of its family that none before it took.
@@ -67,6 +78,9 @@ func (t *tally) add(hits []hear.Hit, truth []breaks.Hit) {
 		if best >= 0 {
 			taken[best] = true
 			t.right[family]++
+			if family == hear.FamilyHat {
+				t.open[index(s.Note == 46)][index(hits[best].Note == 46)]++
+			}
 		}
 	}
 	for i, h := range hits {

@@ -66,9 +66,9 @@ func kindReport(n *net.Net, check []example) string {
 }
 
 // fitKinds teaches the net that hears what a sample is.
-func fitKinds(each, epochs int, seed uint64, path string) error {
-	check := kindExamples(max(20, each/15), seed+1_000_000)
-	n := kindTask.fit(kindExamples(each, seed), check, epochs, seed)
+func fitKinds(each, epochs int, seed uint64, strokes *breaks.Strokes, path string) error {
+	check := kindExamples(max(20, each/15), seed+1_000_000, strokes)
+	n := kindTask.fit(kindExamples(each, seed, strokes), check, epochs, seed)
 	var b bytes.Buffer
 	n.Encode(&b)
 	log.Printf("%s", kindReport(n, check))
@@ -76,8 +76,8 @@ func fitKinds(each, epochs int, seed uint64, path string) error {
 }
 
 // kindExamples makes each sounds of every kind, as samples come: dry or in a room, worn or driven, cut short, with
-// some silence before them.
-func kindExamples(each int, seed uint64) []example {
+// some silence before them. Where there are strokes of a soundfont, half of them are those.
+func kindExamples(each int, seed uint64, strokes *breaks.Strokes) []example {
 	names := kind.Heard()
 	var drawn []int
 	for k, name := range names {
@@ -105,7 +105,7 @@ func kindExamples(each int, seed uint64) []example {
 				rng := rand.New(rand.NewPCG(seed, uint64(i)))
 				k := drawn[i%len(drawn)]
 				notes := notesOf[names[k]]
-				_, in := kind.Look(randomSample(notes[rng.IntN(len(notes))], rng))
+				_, in := kind.Look(randomSample(notes[rng.IntN(len(notes))], strokes, rng))
 				target := make([]float32, len(names))
 				for j := range target {
 					target[j] = 0.03 / float32(len(names)) // nothing is quite certain
@@ -188,22 +188,24 @@ func kindDrum(note int, rng *rand.Rand) drums.Drum {
 	return breaks.RandomDrum(note, rng)
 }
 
-func randomSample(note int, rng *rand.Rand) sound.Buffer {
-	drum := kindDrum(note, rng)
-	breaks.Widen(&drum, 1, rng)
+func randomSample(note int, strokes *breaks.Strokes, rng *rand.Rand) sound.Buffer {
+	piece := &breaks.Piece{Note: note, Drum: kindDrum(note, rng)}
+	breaks.Widen(&piece.Drum, 1, rng)
+	if strokes != nil && rng.Float64() < 0.5 {
+		strokes.Into(piece, rng)
+	}
 	velocity := 40 + rng.IntN(88)
 	var b sound.Buffer
-	if rng.Float64() < 0.4 {
-		b = sound.Buffer{Rate: breaks.Rate, Channels: [][]float32{drum.Stroke(float64(velocity)/127, rng.Uint64(), breaks.Rate)}}
+	if piece.Layers == nil && rng.Float64() < 0.4 {
+		b = sound.Buffer{Rate: breaks.Rate, Channels: [][]float32{piece.Drum.Stroke(float64(velocity)/127, rng.Uint64(), breaks.Rate)}}
 	} else {
 		room := breaks.RandomRoom(rng)
 		room.Wet *= 0.6
 		for i := range room.TiltDB {
 			room.TiltDB[i] *= 1.7
 		}
-		kit := []*breaks.Piece{{Note: note, Drum: drum}}
-		p := breaks.Performance{BPM: 100, Beats: 4, Bars: 1, DurationS: math.Min(4, drum.Seconds+0.5), Strokes: []breaks.Stroke{{TimeS: 0.002 + 0.03*rng.Float64(), Note: note, Velocity: velocity}}}
-		b, _ = breaks.Render(kit, p, room, rng.Uint64())
+		p := breaks.Performance{BPM: 100, Beats: 4, Bars: 1, DurationS: math.Min(4, piece.Seconds()+0.5), Strokes: []breaks.Stroke{{TimeS: 0.002 + 0.03*rng.Float64(), Note: note, Velocity: velocity}}}
+		b, _ = breaks.Render([]*breaks.Piece{piece}, p, room, rng.Uint64())
 	}
 	if rng.Float64() < 0.3 { // cut short, as samples often are
 		cut := int(float64(b.Frames()) * (0.35 + 0.6*rng.Float64()))
@@ -214,4 +216,39 @@ func randomSample(note int, rng *rand.Rand) sound.Buffer {
 		b = b.Resample(b.Rate, math.Exp2((rng.Float64()-0.5)*0.8))
 	}
 	return b
+}
+
+// checkKinds tells what a soundfont's drums are by sound alone, stroke by stroke, and prints how many of each kind are told right.
+func checkKinds(strokes *breaks.Strokes) {
+	of := map[int]kind.Kind{40: "snare", 35: "kick", 57: "crash", 59: "ride", 82: "shaker"}
+	for k, notes := range notesOf {
+		for _, n := range notes {
+			of[n] = k
+		}
+	}
+	right, all := map[kind.Kind]int{}, map[kind.Kind]int{}
+	total, hit := 0, 0
+	for _, kit := range strokes.Kits {
+		for note, layers := range kit {
+			want, ok := of[note]
+			if !ok {
+				continue
+			}
+			_, told := kind.BySound(sound.Buffer{Rate: breaks.Rate, Channels: [][]float32{layers[len(layers)-1]}})
+			got := told[0].Kind
+			if got == "low tom" || got == "high tom" {
+				got = "mid tom"
+			}
+			all[want]++
+			total++
+			if got == want {
+				right[want]++
+				hit++
+			}
+		}
+	}
+	for _, k := range kind.Heard() {
+		fmt.Printf("%s %d of %d  ", k, right[k], all[k])
+	}
+	fmt.Printf("all %.3f of %d\n", float64(hit)/float64(max(1, total)), total)
 }

@@ -40,9 +40,6 @@ func label(seen hear.Examined, truth []breaks.Hit) []target {
 		t := &out[at]
 		family, kind := hear.Family(h.Note)
 		if family < 0 {
-			if h.Note == 70 { // shaken, close to a hat: let it be either
-				t[hear.FamilyHat] = ignore
-			}
 			continue
 		}
 		masked := false

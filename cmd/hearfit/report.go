@@ -9,7 +9,7 @@ import (
 	"hexachord/core/net"
 )
 
-var familyNames = [hear.Families]string{"kick", "snare", "hat", "tom", "cymbal"}
+var familyNames = [hear.Families]string{"kick", "snare", "hat", "tom", "cymbal", "shaker"}
 
 // report gives each family's F-measure at probability 0.5 on recordings that were not learnt from, and the mean error, in
 // dB, of how much louder a stroke is than its drum usually is.

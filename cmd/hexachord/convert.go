@@ -31,6 +31,7 @@ func convertCommand() *cobra.Command {
 		only, band, channel         string
 		open, close                 float64
 		gap, meter                  string
+		drums                       bool
 	}
 	cmd := &cobra.Command{
 		Use: "convert BREAK",
@@ -87,7 +88,7 @@ under the band's loudest moment; what is not given is suggested by the recording
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}
-			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Meter: meter, Channel: hear.Channel(o.channel)})
+			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Meter: meter, Channel: hear.Channel(o.channel), Drums: o.drums})
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}
@@ -135,6 +136,7 @@ under the band's loudest moment; what is not given is suggested by the recording
 	f.StringVar(&o.quantise, "quantise", "", "move hits towards this grid: 1/4 to 1/64, with t for triplet or d for dotted")
 	f.Float64Var(&o.strength, "strength", 100, "how far to quantise, in percent")
 	f.StringVar(&o.method, "method", hear.DefaultMethod, "method of hearing: "+strings.Join(hear.Methods(), " or "))
+	f.BoolVar(&o.drums, "drums", false, "hear through other music: what is held, as basses and voices are, is left out first")
 	f.StringVar(&o.only, "only", "", "write one drum alone: "+strings.Join(hear.FamilyNames[:], ", "))
 	f.StringVar(&o.band, "band", "", "with --only: the band to hear it in, as 30:150 in Hz")
 	f.Float64Var(&o.open, "open", 0, "with --only: the gate opens at this level, dB under the band's loudest moment (default: suggested)")

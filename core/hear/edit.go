@@ -125,9 +125,9 @@ func (h Hearing) Apply(e Edit, laneOf func(Hit) int) (Hearing, error) {
 			if e.Velocity < 1 || e.Velocity > 127 {
 				return h, fmt.Errorf("%w: velocity %d is not between 1 and 127", ErrEdit, e.Velocity)
 			}
-			hit.Velocity = e.Velocity
+			hit.Velocity, hit.Set = e.Velocity, true
 		case "louder":
-			hit.Velocity = min(127, max(1, hit.Velocity+min(127, max(-127, e.Velocity))))
+			hit.Velocity, hit.Set = min(127, max(1, hit.Velocity+min(127, max(-127, e.Velocity)))), true
 		default:
 			return h, fmt.Errorf("%w: %q is unknown", ErrEdit, e.Op)
 		}
@@ -156,7 +156,7 @@ func clean(hits []Hit, which []int, c *Clean, laneOf func(Hit) int) error {
 	case "even", "set":
 		for _, i := range which {
 			if c.How == "set" || hits[i].Velocity >= c.Ghost {
-				hits[i].Velocity = velocity
+				hits[i].Velocity, hits[i].Set = velocity, true
 			}
 		}
 	case "soft":

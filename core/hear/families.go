@@ -7,6 +7,7 @@ const (
 	FamilyHat    = outHat
 	FamilyTom    = outTom
 	FamilyCymbal = outCymbal
+	FamilyShaker = outShaker
 	Families     = families
 )
 
@@ -35,6 +36,10 @@ func Family(note int) (family int, kind map[int]float32) {
 		return FamilyCymbal, map[int]float32{outCrash: 1}
 	case 51, 53, 59:
 		return FamilyCymbal, map[int]float32{outCrash: 0}
+	case 69, 70, 82:
+		return FamilyShaker, map[int]float32{outTambourine: 0}
+	case 54:
+		return FamilyShaker, map[int]float32{outTambourine: 1}
 	}
 	return -1, nil
 }

@@ -37,7 +37,7 @@ func (l Listener) Check() error {
 }
 
 // familyBand is where a family's energy is strongest and least mixed with others'.
-var familyBand = [families][2]float64{{40, 130}, {180, 2400}, {6000, 14000}, {80, 260}, {3000, 12000}}
+var familyBand = [families][2]float64{{40, 130}, {180, 2400}, {6000, 14000}, {80, 260}, {3000, 12000}, {4000, 14000}}
 
 // BandFor is the band in which a drum is listened for first.
 func BandFor(gmNote int) (loHz, hiHz float64) {
@@ -342,7 +342,7 @@ func sortHits(hits []Hit) {
 }
 
 // FamilyNames are the drums that can be heard alone, by family.
-var FamilyNames = [families]string{"kick", "snare", "hat", "tom", "cymbal"}
+var FamilyNames = [families]string{"kick", "snare", "hat", "tom", "cymbal", "shaker"}
 
 // Only is the hearing of one drum alone: the hits that were heard of its family, or (gated) those its listener makes in b,
 // where band, thresholds and gap of zero are suggested.

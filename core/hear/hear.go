@@ -27,6 +27,8 @@ type Hit struct {
 	State string `json:"state,omitempty" enum:"kept,out"`
 	// Lane is the note of the lane the person moved it to; nil leaves it to its drum.
 	Lane *int `json:"lane,omitempty"`
+	// Set says that its velocity is the person's.
+	Set bool `json:"set,omitempty"`
 }
 
 // Doubtful is the confidence under which a hit is shown as doubtful.
@@ -53,6 +55,10 @@ type Hearing struct {
 	First []Hit `json:"first,omitempty"`
 	// Channel is what was listened to: "" both, left, right, mid or side.
 	Channel Channel `json:"channel,omitempty" enum:"left,right,mid,side"`
+	// Drums says that what is held was left out before, see OnlyDrums.
+	Drums bool `json:"drums,omitempty"`
+	// Ear is which networks heard it; 0 are those of before they were counted.
+	Ear int `json:"ear,omitempty"`
 	// Flipped are the lanes (notes) whose kit sounds are turned over when they reinforce the recording.
 	Flipped []int `json:"flipped,omitempty"`
 }
@@ -104,6 +110,7 @@ type Options struct {
 	Meter    music.Meter   // the zero value = find it
 	Bars     int           // 0 = find them
 	Channel  Channel       // what of a stereo recording is listened to
+	Drums    bool          // hear through other music: what is held is left out first, see OnlyDrums
 	Progress func(float64) // told how far it has come, 0..1; may be nil
 }
 
@@ -141,6 +148,9 @@ func Methods() []string {
 	return out
 }
 
+// Ear counts the networks there have been: a hearing of an earlier one may be heard again.
+const Ear = 1
+
 // Faults a caller can tell apart.
 var (
 	ErrMethod = errors.New("there is no such method of hearing")
@@ -173,6 +183,9 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	if b.Peak() < 1e-4 {
 		return Hearing{}, fmt.Errorf("%w on the channel chosen", ErrSilent)
 	}
+	if o.Drums {
+		b, _ = OnlyDrums(b)
+	}
 	progress := o.Progress
 	if progress != nil {
 		progress = part(progress, 0, examineShare)
@@ -181,7 +194,7 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	if err != nil {
 		return Hearing{}, err
 	}
-	h := Hearing{Method: o.Method, Channel: o.Channel, Hits: hitsOf(e, newMethod().Strokes(e))}
+	h := Hearing{Method: o.Method, Ear: Ear, Channel: o.Channel, Drums: o.Drums, Hits: hitsOf(e, newMethod().Strokes(e))}
 	if err = h.findGrid(b.Seconds(), o.BPM, o.Bars); err == nil && o.Meter != (music.Meter{}) {
 		h, err = h.InMeter(o.Meter)
 	}

@@ -18,15 +18,17 @@ const (
 	outHat
 	outTom
 	outCymbal
-	outRim    // a snare-family stroke is on the rim
-	outClap   // a snare-family stroke is a clap
-	outOpen   // a hat is open
-	outCrash  // a cymbal is a crash, not a ride
-	outLevel  // five levels, one a family, follow
-	NetOutput = outLevel + families
+	outShaker     // a shaker, or what is played as one
+	outRim        // a snare-family stroke is on the rim
+	outClap       // a snare-family stroke is a clap
+	outOpen       // a hat is open, or half open
+	outCrash      // a cymbal is a crash, not a ride
+	outTambourine // a shaker is a tambourine
+	outLevel      // a level for each family follows
+	NetOutput     = outLevel + families
 )
 
-const families = 5
+const families = 6
 
 //go:embed net.bin
 var netBytes []byte
@@ -80,7 +82,7 @@ func (n Nets) Run(e Examined) [][NetOutput]float64 {
 	return mean
 }
 
-const netMagic = "HXN4"
+const netMagic = "HXN5"
 
 // Encode writes the nets.
 func (n Nets) Encode() []byte {

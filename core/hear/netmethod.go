@@ -10,7 +10,7 @@ import (
 type netMethod struct{ nets Nets }
 
 // familyThreshold is the probability from which a family is heard.
-var familyThreshold = [families]float64{0.5, 0.5, 0.5, 0.5, 0.5}
+var familyThreshold = [families]float64{0.5, 0.5, 0.5, 0.5, 0.5, 0.5}
 
 // An attack that was no drum for sure is taken for its likeliest family all the same from lonelyProbability on, and one stronger than
 // clearStrength (of the recording's typical one) from leastProbability on: a ghost that is doubtful can be dropped, one that is
@@ -22,7 +22,7 @@ const (
 )
 
 // familyNote is the General MIDI note a family is written as when its kind is the plain one.
-var familyNote = [families]int{36, 38, 42, 45, 51}
+var familyNote = [families]int{36, 38, 42, 45, 51, 70}
 
 // How soon one drum can be struck again: no sooner than reStrikeS, and sooner than flamS only after a softer grace note (common
 // practice, no source: flams lie 20 to 40 ms apart, the fastest double strokes 45).
@@ -71,6 +71,8 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 				note = 46
 			case f == FamilyCymbal && out[outCrash] > 0.5:
 				note = 49
+			case f == FamilyShaker && out[outTambourine] > 0.5:
+				note = 54
 			case f == FamilyTom:
 				note = toms[i]
 			}

@@ -35,7 +35,18 @@ type VoiceSpec struct {
 	// instead of any sample.
 	Band    [2]float64 `json:"band,omitzero"`
 	ClickHz float64    `json:"clickHz,omitempty"`
+	// Part leaves only what is struck in the sample, or only what is not.
+	Part Part `json:"part,omitempty"`
 }
+
+// Part is a choice between what is struck in a recording and what is held, see hear.OnlyDrums.
+type Part string
+
+// The parts; "" is the whole.
+const (
+	DrumsPart Part = "drums"
+	LeftPart  Part = "left"
+)
 
 // Voice is a sound ready to play. For as long as it is held it goes on from LoopEnd at LoopStart; 0 and 0 is no loop.
 type Voice struct {

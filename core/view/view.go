@@ -110,7 +110,7 @@ func Of(p project.Project) Project {
 		v.Passes = append(v.Passes, pass(p, s))
 	}
 	for _, r := range p.Recordings {
-		v.Recordings = append(v.Recordings, recording(p, r))
+		v.Recordings = append(v.Recordings, RecordingOf(p, r))
 	}
 	return v
 }
@@ -171,7 +171,8 @@ func swatches(m drummap.Map) []drummap.Swatch {
 	return out
 }
 
-func recording(p project.Project, r project.Stored[project.Recording]) Recording {
+// RecordingOf is a recording as a window shows it, with p's lanes.
+func RecordingOf(p project.Project, r project.Stored[project.Recording]) Recording {
 	h := r.Value.Heard
 	v := Recording{ID: r.ID, Name: r.Value.Name, Audio: r.Value.Audio, Seconds: r.Value.Seconds, Heard: h, Lanes: []int{}, Doubtful: []bool{},
 		OrLanes: []int{}, EndS: h.EndS(), Beats: []float64{}, Clean: h.Proposals(p.LaneOf)}
@@ -334,7 +335,7 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 	if touched[project.KindRecording] || touched[project.KindMap] {
 		rs := []Recording{}
 		for _, r := range p.Recordings {
-			rs = append(rs, recording(p, r))
+			rs = append(rs, RecordingOf(p, r))
 		}
 		out.Recordings = &rs
 	}

@@ -87,3 +87,111 @@ func TestWiden(t *testing.T) {
 		}
 	}
 }
+
+// Performances from life are the same each time, and true: half-open hats are open ones, what is played faster is heard sooner, and
+// where each hit is said to begin the level rises.
+func TestLife(t *testing.T) {
+	life := Life{Hats: true, Grooves: true, Worn: true, Beds: true}
+	opens, hats, shaken := 0, 0, 0
+	rises, strokes := 0, 0
+	for seed := range uint64(30) {
+		perform := func() ([][]float32, []Hit) {
+			rng := rand.New(rand.NewPCG(seed, 4))
+			notes := life.KitNotes(rng)
+			b, truth := life.Perform(life.Kit(notes, rng), notes, 1, rng)
+			return b.Channels, truth
+		}
+		audio, truth := perform()
+		if again, truthAgain := perform(); !reflect.DeepEqual(audio, again) || !reflect.DeepEqual(truth, truthAgain) {
+			t.Fatalf("seed %d performs otherwise the second time", seed)
+		}
+		length := float64(len(audio[0])) / Rate
+		for _, h := range truth {
+			switch h.Note {
+			case HalfOpen:
+				t.Fatalf("seed %d: a half-open hat is not written as an open one", seed)
+			case openHat:
+				opens, hats = opens+1, hats+1
+			case closedHat:
+				hats++
+			case 54, 69, 70, 82:
+				shaken++
+			}
+			if h.TimeS < 0 || h.TimeS > length+0.01 {
+				t.Errorf("seed %d: a hit at %.3f s of %.3f", seed, h.TimeS, length)
+			}
+			if h.Note == 36 && h.Velocity > 90 {
+				at := int(h.TimeS * Rate)
+				if at < 300 || at+900 > len(audio[0]) {
+					continue
+				}
+				strokes++
+				if rms(audio[0][at:at+900]) > 1.15*rms(audio[0][at-300:at-20]) {
+					rises++
+				}
+			}
+		}
+		for _, v := range audio[0] {
+			if v != v || v > 2 || v < -2 {
+				t.Fatalf("seed %d: a sample is %g", seed, v)
+			}
+		}
+	}
+	if opens < hats/8 || opens > hats*3/4 || shaken < 20 {
+		t.Errorf("%d of %d hats are open, %d strokes shaken", opens, hats, shaken)
+	}
+	if float64(rises) < 0.85*float64(strokes) || strokes < 50 {
+		t.Errorf("the level rises at %d of %d loud kicks", rises, strokes)
+	}
+}
+
+// The hats of a kit are one instrument: the more open, the longer.
+func TestOneHat(t *testing.T) {
+	for seed := range uint64(40) {
+		rng := rand.New(rand.NewPCG(seed, 5))
+		notes := []int{36, 38, closedHat, openHat, HalfOpen}
+		long := map[int]float64{}
+		for _, p := range (Life{Hats: true}).Kit(notes, rng) {
+			for _, m := range p.Drum.Modes {
+				long[p.Note] = math.Max(long[p.Note], m.DecayS)
+			}
+			long[p.Note] = math.Max(long[p.Note], p.Drum.Noises[0].DecayS)
+		}
+		if !(long[closedHat] < long[HalfOpen] && long[HalfOpen] < long[openHat]) {
+			t.Errorf("seed %d: closed %.2f, half %.2f, open %.2f s", seed, long[closedHat], long[HalfOpen], long[openHat])
+		}
+	}
+}
+
+// A piece of strokes sounds like the layer that was struck so hard, and a bed is as loud as it is said to be.
+func TestStrokesAndBeds(t *testing.T) {
+	soft, loud := make([]float32, 4410), make([]float32, 4410)
+	for i := range soft {
+		soft[i], loud[i] = float32(math.Sin(float64(i)*0.02)), float32(math.Sin(float64(i)*0.2))
+	}
+	s := &Strokes{Whole: true, Kits: []map[int][][]float32{{36: {soft, loud}}}}
+	p := &Piece{Note: 36}
+	s.Into(p, rand.New(rand.NewPCG(1, 1)))
+	p.Tone = Tone{}
+	crossings := func(velocity int) (n int) {
+		x, _ := p.stroke(velocity, 0)
+		for i := 1; i < len(x); i++ {
+			if x[i-1] < 0 != (x[i] < 0) {
+				n++
+			}
+		}
+		return n
+	}
+	if a, b := crossings(30), crossings(120); a > 40 || b < 200 {
+		t.Errorf("a soft stroke crosses zero %d times, a loud one %d times", a, b)
+	}
+	dry := [2][]float32{append([]float32(nil), loud...), append([]float32(nil), loud...)}
+	(&Bed{Audio: soft, LevelDB: -6}).under(dry)
+	under := make([]float32, len(loud))
+	for i := range under {
+		under[i] = dry[0][i] - loud[i]
+	}
+	if is := 20 * math.Log10(rms(under)/rms(loud)); math.Abs(is+6) > 0.1 {
+		t.Errorf("the bed lies %.1f dB under the drums, not 6", -is)
+	}
+}

@@ -50,7 +50,7 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 			c.Bursts = append(c.Bursts, t)
 		}
 		return c.Drum()
-	case closedHat, pedalHat, openHat:
+	case closedHat, pedalHat, openHat, HalfOpen:
 		return randomHat(note, d)
 	case 49, 57, 52, 55:
 		long := d.exp(1, 8)
@@ -85,6 +85,8 @@ func RandomDrum(note int, rng *rand.Rand) drums.Drum {
 	case 56:
 		hz := d.between(450, 900)
 		return drums.Drum{Seconds: 0.5, Modes: []drums.Mode{{Hz: hz, DecayS: 0.3, Amp: 0.6}, {Hz: hz * 1.49, DecayS: 0.25, Amp: 0.5}}}
+	case 54, 60, 61, 62, 64, 65, 67, 69, 75, 76, 77, 82:
+		return RandomPercussion(note, rng)
 	default: // a hand drum
 		return drums.Tom{Hz: d.between(180, 500), Bend: d.between(0, 0.15), DecayS: d.between(0.1, 0.35), Slap: d.between(0.2, 0.7), Body: 0.8}.Drum()
 	}
@@ -195,7 +197,7 @@ func RandomKit(notes []int, rng *rand.Rand) []*Piece {
 			p.LevelDB, p.Pan = d.between(-6, 3), p.Pan*0.3
 		case 37:
 			p.LevelDB = d.between(-12, 0)
-		case closedHat, pedalHat, openHat:
+		case closedHat, pedalHat, openHat, HalfOpen:
 			p.LevelDB = hats + d.between(-2, 2)
 		case 51, 53, 59:
 			p.LevelDB = ride + d.between(-2, 2)

@@ -23,6 +23,8 @@ type Piece struct {
 	// Static pieces sound the same at every strength, only softer, as a sampler's single layer does.
 	Static bool
 	Tone   Tone
+	// Layers, when there are any, are what the piece sounds like instead of Drum: softest first, see Strokes.
+	Layers [][]float32
 
 	strokes map[int][]float32 // by strength step and take
 }
@@ -34,9 +36,21 @@ type Tone struct {
 	EndS    float64 // where it is cut off, 0 = nowhere
 	// a room of its own: level, length, damping; Wet 0 is none
 	Wet, RoomS, DampHz float64
+	Tune               float64 // octaves up
+	DampS              float64 // by this time it has died away by 60 dB more than of itself, 0 = not dampened
 }
 
 func (t Tone) apply(x []float32) []float32 {
+	if t.Tune != 0 && len(x) > 1 {
+		x = tuned(x, t.Tune)
+	}
+	if t.DampS > 0 {
+		fall, g := float32(math.Pow(10, -3/(t.DampS*Rate))), float32(1)
+		for i := range x {
+			x[i] *= g
+			g *= fall
+		}
+	}
 	for _, f := range t.Filters {
 		for i, v := range x {
 			x[i] = float32(f.Next(float64(v)))
@@ -77,7 +91,11 @@ func (p *Piece) stroke(velocity, take int) (audio []float32, gain float64) {
 	key := step*4 + take%2
 	audio, ok := p.strokes[key]
 	if !ok {
-		audio = p.Drum.Stroke(float64(step)/strengthSteps, uint64(p.Note*1000+key), Rate)
+		if p.Layers != nil {
+			audio = p.layer(float64(step) / strengthSteps)
+		} else {
+			audio = p.Drum.Stroke(float64(step)/strengthSteps, uint64(p.Note*1000+key), Rate)
+		}
 		audio = p.Tone.apply(audio)
 		peak := (sound.Buffer{Channels: [][]float32{audio}}).Peak()
 		if peak > 0 {
@@ -108,6 +126,26 @@ type Room struct {
 	Stereo              bool
 	PeakDB              float64
 	Squeeze             Squeeze
+	Bed                 *Bed // nil = the drums alone
+}
+
+// Bed is other music under the drums, at Rate: its level is against theirs (RMS over the whole), dB.
+type Bed struct {
+	Audio   []float32
+	LevelDB float64
+}
+
+func (b *Bed) under(dry [2][]float32) {
+	own, drums := rms(b.Audio), math.Max(rms(dry[0]), rms(dry[1]))
+	if own == 0 {
+		return
+	}
+	g := float32(drums / own * math.Pow(10, b.LevelDB/20))
+	for c := range dry {
+		for i := range min(len(dry[c]), len(b.Audio)) {
+			dry[c][i] += b.Audio[i] * g
+		}
+	}
 }
 
 // Squeeze is a compressor over the whole mix; Ratio 0 is none.
@@ -178,7 +216,7 @@ func Render(kit []*Piece, p Performance, room Room, seed uint64) (sound.Buffer, 
 		}
 		audio, gain := piece.stroke(s.Velocity, i)
 		stop := len(audio)
-		if s.Note == openHat {
+		if s.Note == openHat || s.Note == HalfOpen {
 			for _, t := range hatStops {
 				if t > s.TimeS+0.01 {
 					stop = min(stop, int((t-s.TimeS)*Rate))
@@ -191,6 +229,9 @@ func Render(kit []*Piece, p Performance, room Room, seed uint64) (sound.Buffer, 
 		addStroke(dry[1][at:], audio, stop, gain*right)
 		first, level := attack(audio)
 		truth = append(truth, Hit{s.TimeS + first, s.Note, s.Velocity, level + 20*math.Log10(gain)})
+	}
+	if room.Bed != nil {
+		room.Bed.under(dry)
 	}
 	if room.Squeeze.Ratio > 0 { // thresholds are for a mix at full level
 		loudest := (sound.Buffer{Channels: dry[:]}).Peak()
@@ -242,7 +283,7 @@ const (
 
 func hatStops(strokes []Stroke) (times []float64) {
 	for _, s := range strokes {
-		if s.Note == closedHat || s.Note == pedalHat || s.Note == openHat {
+		if s.Note == closedHat || s.Note == pedalHat || s.Note == openHat || s.Note == HalfOpen {
 			times = append(times, s.TimeS)
 		}
 	}

@@ -96,7 +96,13 @@ export interface Bench {
   /** one of the two heard alone, at the same loudness; of one lane only, in its band, when that is named */
   compared: Comparison | null;
   /** how the recording is heard in Break */
-  hearing: { slow: boolean; click: boolean; band: [number, number] | null };
+  hearing: {
+    slow: boolean;
+    click: boolean;
+    band: [number, number] | null;
+    /** the recording's drums alone, or what is left when they are taken out */
+    part: '' | 'drums' | 'left';
+  };
   notice: Notice | null;
   /** a file is held over the window */
   fileOver: boolean;
@@ -144,7 +150,7 @@ export const useBench = create<Bench>()(() => ({
   instead: null,
   alone: '',
   compared: null,
-  hearing: { slow: false, click: false, band: null },
+  hearing: { slow: false, click: false, band: null, part: '' },
   notice: null,
   fileOver: false,
   folded: [],

@@ -6,6 +6,7 @@ import {
   api,
   addresses,
   type AddGroove,
+  type Again,
   type Changed,
   type Edit,
   type Groove,
@@ -437,7 +438,10 @@ export const editHits = (recording: string, e: HearEdit, label: string) =>
   edit([{ heard: { recording, edit: e, label } }]);
 export const setListener = (recording: string, lane: number, listener: Listener | null) =>
   edit([{ listener: { recording, lane, ...(listener ? { listener } : {}) } }]);
-export const setChannel = (recording: string, channel: string) => edit([{ channel: { recording, channel } }]);
+/** How a recording is heard again. */
+export type HowAgain = Omit<Again, 'recording'>;
+
+export const hearAgain = (recording: string, how: HowAgain) => edit([{ again: { recording, ...how } }]);
 export const flip = (recording: string, lane: number) => edit([{ flip: { recording, lane } }]);
 
 /** Makes a kit of a recording's cleanest strokes, and says what came of it. */

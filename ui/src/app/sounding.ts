@@ -75,13 +75,14 @@ export async function refreshPass(keepPlace = true) {
   if (s.instead) player.setPass(s.instead, keepPlace);
   else if (s.song && s.face !== 'break') await songPlayer.refresh(keepPlace);
   else if (s.face === 'break' && recording) {
-    const { slow, click } = s.hearing;
+    const { slow, click, part } = s.hearing;
     const band = s.compared?.lane?.band ?? s.hearing.band;
     const of = {
       rate: player.rate,
       slow: slow ? 2 : 1,
       click,
       ...(band ? { loHz: band[0], hiHz: band[1] } : {}),
+      ...(part ? { part } : {}),
     };
     const path = { project: s.project.id, recording: recording.id };
     const pass = await asked.of(api.getRecordingPass({ path, query: of }));

@@ -10,6 +10,7 @@ import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { LaneHead, MapBar } from '../lanes/MapBar';
+import { AgainBar } from './Again';
 import { BreakRuler } from './BreakRuler';
 import { BreakCrown } from './BreakCrown';
 import { BreakStage } from './BreakStage';
@@ -146,7 +147,10 @@ function EmptyBreak() {
 }
 
 export function BreakFace({ project }: { project: Project }) {
-  const recording = useBench(currentRecording);
+  const current = useBench(currentRecording);
+  const again = useBreak((b) => (b.again && b.again.of === current?.id ? b.again : null));
+  // what was heard again is looked at, not edited
+  const recording = again?.shown === 'again' ? again.heard.recording : current;
   const chosen = useBench((s) => s.lane);
   const page = useBreak((b) => b.page);
   const zoom = useBreak((b) => b.zoom);
@@ -155,7 +159,7 @@ export function BreakFace({ project }: { project: Project }) {
   const picture = usePicture(project.id, recording);
   const pages = recording ? pagesOf(recording) : 1;
   const at = Math.min(page, pages - 1);
-  useBreakKeys(recording, lanes);
+  useBreakKeys(again ? null : current, lanes);
   useEffect(() => () => endGroove('back'), []);
   const laneNow = lanes.find((l) => l.note === chosen);
   const rowH = useRows(lanes.length, recording ? 206 : 98);
@@ -208,12 +212,19 @@ export function BreakFace({ project }: { project: Project }) {
       <div className="lanesrow">
         <LaneColumn lanes={lanes} />
         {recording && v ? (
-          <BreakStage r={recording} v={v} picture={picture} lanes={lanes} chosen={chosen} />
+          <BreakStage r={recording} v={v} picture={picture} lanes={lanes} chosen={chosen} again={again} />
         ) : (
           <EmptyBreak />
         )}
       </div>
-      {recording ? (
+      {again && current ? (
+        <>
+          <div className="stripside" />
+          <div className="strip">
+            <AgainBar recording={current} />
+          </div>
+        </>
+      ) : recording ? (
         <>
           {laneNow ? <ListenerPanel lane={laneNow} r={recording} /> : <div className="stripside" />}
           <div className="strip breakstrip">

@@ -3,7 +3,16 @@ import type { Lane, Listening, Picture, Recording } from '../api/client';
 import { strike, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
 import { Beats, columns, Playhead } from './BreakCrown';
-import { addHit, chooseHit, chooseSeveral, chosenHits, copyHit, moveHit, useBreak } from './state';
+import {
+  addHit,
+  chooseHit,
+  chooseSeveral,
+  chosenHits,
+  copyHit,
+  moveHit,
+  useBreak,
+  type Break,
+} from './state';
 import { inView, type View } from './view';
 
 /** What a listener that is tried hears: its band's level, its thresholds, its hits. */
@@ -68,12 +77,14 @@ export const BreakStage = memo(function BreakStage({
   picture,
   lanes,
   chosen,
+  again = null,
 }: {
   r: Recording;
   v: View;
   picture: Picture | null;
   lanes: Lane[];
   chosen: number;
+  again?: Break['again'];
 }) {
   const { rowH } = v;
   const height = lanes.length * rowH;
@@ -81,7 +92,15 @@ export const BreakStage = memo(function BreakStage({
   const also = useBreak((s) => s.also);
   const proposal = useBreak((s) => s.proposal);
   const trying = useBreak((s) => (s.trying?.of === r.id ? s.trying : null));
-  const struck = useMemo(() => new Set(r.clean[proposal]?.hits ?? []), [r, proposal]);
+  const changes = again?.heard.changes;
+  const struck = useMemo(
+    () => new Set((again ? again.shown === 'now' && changes?.gone : r.clean[proposal]?.hits) || []),
+    [r, proposal, again, changes],
+  );
+  const ringed = useMemo(
+    () => new Set(again?.shown === 'again' ? [...(changes?.new ?? []), ...(changes?.other ?? [])] : []),
+    [again, changes],
+  );
   const rowOf = useMemo(() => new Map(lanes.map((l, i) => [l.note, i])), [lanes]);
   const svg = useRef<SVGSVGElement>(null);
   /** the hit that is dragged, and by how much */
@@ -107,7 +126,7 @@ export const BreakStage = memo(function BreakStage({
     });
   }, [r, v, picture, lanes, rowH]);
   return (
-    <div className="stage" style={{ height }}>
+    <div className="stage" style={{ height }} inert={again !== null}>
       <svg
         ref={svg}
         className="fill"
@@ -276,6 +295,9 @@ export const BreakStage = memo(function BreakStage({
                   <Poly pts={hex(x, y, 26, 22)} fill="none" stroke="var(--ink)" strokeWidth={2} />
                 )}
               </g>
+              {ringed.has(i) && (
+                <Poly pts={hex(x, y, 28, 24)} fill="none" stroke="var(--ink)" strokeWidth={1.5} />
+              )}
               {struck.has(i) && (
                 <line x1={x - 13} x2={x + 13} y1={y} y2={y} stroke="var(--ink)" strokeWidth={2} />
               )}

@@ -3,7 +3,8 @@ import { AudioOutlined, LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider } from 'antd';
 import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile, useFiles } from '../app/PickFile';
-import { chooseRecording, hearCompared, regrid, setChannel, setLevels, useBench } from '../app/state';
+import { chooseRecording, hearCompared, regrid, setLevels, useBench } from '../app/state';
+import { EarlierEars, ListenTo } from './Again';
 import { endGroove, otherSide, useGroove } from './groove';
 import { bringRecording, useListening } from './listen';
 import { compareLane, compareLoud, zoomBy } from './state';
@@ -259,20 +260,7 @@ export function BreakTools({
         placement="bottom"
         content={
           <div className="hearingpanel" data-id="hearing-panel">
-            <span className="lab">Listen to</span>
-            <Select
-              size="small"
-              aria-label="Channel"
-              value={h.channel ?? ''}
-              options={[
-                { value: '', label: 'both channels' },
-                { value: 'left', label: 'left' },
-                { value: 'right', label: 'right' },
-                { value: 'mid', label: 'what both share' },
-                { value: 'side', label: 'what they do not share' },
-              ]}
-              onChange={(c: string) => void setChannel(recording.id, c)}
-            />
+            <ListenTo key={`${recording.id} ${h.channel ?? ''} ${h.drums ?? false}`} recording={recording} />
             <span className="lab">Compare</span>
             <span className="row">
               <Button
@@ -296,11 +284,12 @@ export function BreakTools({
         <Button
           size="small"
           data-id="hearing-menu"
-          title="Which channel is listened to, and what is compared"
+          title="What is listened to, hearing again, and what is compared"
         >
           Listen…
         </Button>
       </Popover>
+      <EarlierEars recording={recording} />
       {pages > 1 && (
         <>
           <span className="sep" />

@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import {
   api,
+  type AgainReply,
   type Lane,
   type Listener,
   type Listening,
@@ -12,6 +13,8 @@ import {
   currentRecording,
   editHits,
   explain,
+  hearAgain,
+  type HowAgain,
   play,
   say,
   hearCompared,
@@ -23,7 +26,7 @@ import { Latest } from '../model/latest';
 import { player } from '../player/player';
 import { inView, viewOf, zooms } from './view';
 
-interface Break {
+export interface Break {
   /** the hit chosen, by its place in the list, −1: none; and those chosen together with it */
   chosen: number;
   also: number[];
@@ -32,6 +35,8 @@ interface Break {
   /** which proposal's hits are shown struck through */
   proposal: number;
   reinforcement: { of: string; r: ReinforceReply } | null;
+  /** a recording that was heard again, beside what it is now, before it is taken; and which of both is shown */
+  again: { of: string; revision: number; how: HowAgain; heard: AgainReply; shown: 'now' | 'again' } | null;
   /** how many bars the stage shows at once, and which of such pages is shown, from 0 */
   zoom: number;
   page: number;
@@ -43,6 +48,7 @@ export const useBreak = create<Break>()(() => ({
   trying: null,
   proposal: -1,
   reinforcement: null,
+  again: null,
   zoom: 2,
   page: 0,
 }));
@@ -445,4 +451,32 @@ export async function loadReinforcement(r: Recording) {
   } catch (e) {
     say(explain(e));
   }
+}
+
+/** Hears a recording again and shows what that would change. */
+export async function lookAgain(r: Recording, how: HowAgain) {
+  const { project } = useBench.getState();
+  if (!project) return;
+  try {
+    const heard = await again.of(
+      api.hearAgain({ path: { project: project.id, recording: r.id }, query: how }),
+    );
+    if (heard)
+      set({
+        again: { of: r.id, revision: project.revision, how, heard, shown: 'again' },
+        chosen: -1,
+        also: [],
+      });
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
+const again = new Latest();
+
+/** Takes what was heard again, or leaves everything as it is. */
+export function endAgain(take: boolean) {
+  const now = get().again;
+  set({ again: null, chosen: -1, also: [] });
+  if (take && now) void hearAgain(now.of, now.how);
 }
