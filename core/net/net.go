@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 
 	"gonum.org/v1/gonum/blas"
@@ -89,13 +90,13 @@ func decodeLayer(r *bytes.Reader) (Layer, error) {
 	}
 	l := Layer{In: int(size[0]), Out: int(size[1]), W: make([]float32, size[0]*size[1]), B: make([]float32, size[1])}
 	get(l.B)
-	row := make([]int16, l.In)
-	for o := range l.Out {
-		var top float32
-		get(&top)
-		get(row)
-		for i, q := range row {
-			l.W[o*l.In+i] = float32(q) / 32767 * top
+	row := make([]byte, 4+2*l.In) // its scale, and its weights
+	for o := 0; o < l.Out && err == nil; o++ {
+		_, err = io.ReadFull(r, row)
+		scale := math.Float32frombits(binary.LittleEndian.Uint32(row)) / 32767
+		to := l.W[o*l.In : (o+1)*l.In]
+		for i := range to {
+			to[i] = float32(int16(binary.LittleEndian.Uint16(row[4+2*i:]))) * scale
 		}
 	}
 	if err != nil {

@@ -136,9 +136,9 @@ func (g *player) timekeeper(total, bars int, l Life) {
 			lead = g.one(closedHat, 51, 51, 59)
 		case k < 0.26:
 			lead = g.one(closedHat, 41, 43, 45, 47)
-		case k < 0.36:
+		case k < 0.34:
 			lead = g.one(closedHat, 70, 69, 82, 54)
-		case k < 0.41:
+		case k < 0.38:
 			return
 		}
 	}

@@ -39,15 +39,13 @@ func (l Life) KitNotes(rng *rand.Rand) []int {
 		add(pedalHat, 0.3)
 	}
 	if l.Grooves {
-		for _, n := range []int{70, 54} {
-			add(n, 0.25)
-		}
-		add([]int{69, 82}[d.IntN(2)], 0.1)
+		add(54, 0.12) // shakers and tambourines are much rarer than hats, and much like them
+		add([]int{69, 82}[d.IntN(2)], 0.04)
 		for _, n := range []int{41, 43, 45, 48} {
 			add(n, 0.25)
 		}
 		add(51, 0.2)
-		if d.chance(0.15) { // hands
+		if d.chance(0.12) { // hands
 			for _, n := range []int{60, 61, 62, 63, 64} {
 				add(n, 0.6)
 			}

@@ -9,7 +9,7 @@ import { endAgain, lookAgain, useBreak } from './state';
 const count = (n: number, one: string, several: string) => `${n} ${n === 1 ? one : several}`;
 
 /** What is listened to, and whether through other music. */
-export function ListenTo({ recording }: { recording: Recording }) {
+export function ListenTo({ recording, done }: { recording: Recording; done: () => void }) {
   const h = recording.heard;
   const [how, setHow] = useState<HowAgain>({ channel: h.channel, drums: h.drums ?? false });
   const [busy, setBusy] = useState(false);
@@ -49,7 +49,10 @@ export function ListenTo({ recording }: { recording: Recording }) {
         title="Shows what hearing again would change; your corrections are kept"
         onClick={() => {
           setBusy(true);
-          void lookAgain(recording, how).finally(() => setBusy(false));
+          void lookAgain(recording, how).finally(() => {
+            setBusy(false);
+            done();
+          });
         }}
       >
         Hear again
@@ -87,6 +90,11 @@ export function AgainBar({ recording }: { recording: Recording }) {
     <div className="againbar" data-id="again-bar" role="status">
       <b>Heard again</b>
       <span>{words.join(' · ')}</span>
+      <span className="muted">
+        {again.shown === 'again'
+          ? 'Ringed: new, or on another drum.'
+          : 'As it is now; struck through: not heard any more.'}
+      </span>
       <span className="grow" />
       <Segmented
         size="small"

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { NumberField } from '../app/NumberField';
 import { AudioOutlined, LeftOutlined, RightOutlined } from '@ant-design/icons';
 import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider } from 'antd';
@@ -106,6 +107,7 @@ export function BreakTools({
   zoom: number;
   turn: (page: number) => void;
 }) {
+  const [menu, setMenu] = useState(false);
   const levels = useBench((s) => s.levels);
   const compared = useBench((s) => s.compared);
   const tried = useGroove((s) => s.tried);
@@ -256,11 +258,17 @@ export function BreakTools({
         onChange={(v) => void regrid(recording.id, { follow: v === 'following' })}
       />
       <Popover
+        open={menu}
+        onOpenChange={setMenu}
         trigger="click"
         placement="bottom"
         content={
           <div className="hearingpanel" data-id="hearing-panel">
-            <ListenTo key={`${recording.id} ${h.channel ?? ''} ${h.drums ?? false}`} recording={recording} />
+            <ListenTo
+              key={`${recording.id} ${h.channel ?? ''} ${h.drums ?? false}`}
+              recording={recording}
+              done={() => setMenu(false)}
+            />
             <span className="lab">Compare</span>
             <span className="row">
               <Button
