@@ -8,6 +8,7 @@ import (
 	"reflect"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 	"github.com/swaggest/jsonschema-go"
@@ -97,10 +98,14 @@ func (s *Server) bind(c *echo.Context, method, path string, into any) error {
 	if v.body == nil || strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
 		return nil
 	}
+	// what is no file has half a minute to come in; a connection that cannot be told so has the server's own limit
+	slow := http.NewResponseController(c.Response())
+	_ = slow.SetReadDeadline(time.Now().Add(bodyTime))
 	body, err := io.ReadAll(http.MaxBytesReader(c.Response(), r.Body, jsonLimit))
 	if err != nil {
 		return err
 	}
+	_ = slow.SetReadDeadline(time.Time{})
 	if err := v.check(body); err != nil {
 		return err
 	}

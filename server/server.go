@@ -26,6 +26,8 @@ type Config struct {
 	UploadLimit int64  // bytes of one uploaded file
 	UI          fs.FS  // the built front end
 	Version     string
+	// Passing reports whether a passphrase is the bench's; it is asked when other machines reach Addr. None: there is no passphrase.
+	Passing func(passphrase string) (bool, error)
 	// Started is told the address once the server answers.
 	Started func(address string)
 }
@@ -42,8 +44,11 @@ type Server struct {
 
 const jsonLimit = 32 << 20
 
-// uploadTime is how long a request may take to come in.
-const uploadTime = 10 * time.Minute
+// How long a request may take to come in: one with a file, and any other.
+const (
+	uploadTime = 10 * time.Minute
+	bodyTime   = 30 * time.Second
+)
 
 // packedAlready names what is not worth packing: sounds, zips, and the stream of events, which must not wait.
 func packedAlready(c *echo.Context) bool {
@@ -63,6 +68,14 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	e.Logger = slog.New(slog.DiscardHandler)
 	e.HTTPErrorHandler = replyError
 	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders, middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: packedAlready}))
+	if !loopback(c.Addr) {
+		if c.Passing == nil {
+			return nil, nil, ErrNoPassphrase
+		}
+		in := newSignIns(c.Passing)
+		e.Use(in.guard)
+		in.routes(e)
+	}
 	api := e.Group("/api/v1")
 	s.addProjectRoutes(api)
 	s.addEditRoutes(api)
@@ -165,7 +178,9 @@ func securityHeaders(next echo.HandlerFunc) echo.HandlerFunc {
 		h := c.Response().Header()
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
-		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; worker-src 'self'; frame-ancestors 'none'")
+		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; worker-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
 		return next(c)
 	}
 }

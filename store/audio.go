@@ -98,9 +98,9 @@ func (s *Store) Audio(hash string) ([]byte, AudioInfo, error) {
 	return data, AudioInfo{row.Name, row.Format, row.Bits, row.Rate, row.Channels, row.Frames}, nil
 }
 
-func (s *Store) audioPath(hash string) string {
-	return filepath.Join(s.dir, "audio", hash[:2], hash)
-}
+func (s *Store) audioPath(hash string) string { return audioPathIn(s.dir, hash) }
+
+func audioPathIn(dir, hash string) string { return filepath.Join(dir, "audio", hash[:2], hash) }
 
 // writeWhole writes a file that is either there whole, on disk, or not at all.
 func writeWhole(path string, data []byte) error {

@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"gorm.io/gorm"
 )
@@ -55,6 +56,15 @@ func tables(statements ...string) func(*gorm.DB) error {
 func (s *Store) migrate() error {
 	if err := s.write.Exec("CREATE TABLE IF NOT EXISTS `schema` (`id` integer PRIMARY KEY AUTOINCREMENT,`version` integer)").Error; err != nil {
 		return fmt.Errorf("the database cannot be prepared: %w", err)
+	}
+	var was schemaRow
+	if err := s.write.Limit(1).Find(&was, 1).Error; err != nil {
+		return err
+	}
+	if was.Version > 0 && was.Version < len(migrations) {
+		if _, err := s.KeepCopy(time.Now(), false); err != nil {
+			return fmt.Errorf("the database is not changed before it is copied: %w", err)
+		}
 	}
 	return s.change(func(tx *gorm.DB) error {
 		at := schemaRow{ID: 1}

@@ -109,14 +109,11 @@ func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "audio"), 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
-	s := &Store{dir: dir, lock: flock.New(filepath.Join(dir, "lock"), flock.SetPermissions(0o600)), open: newOpenProjects()}
-	got, err := s.lock.TryLock()
+	lock, err := lockFolder(dir)
 	if err != nil {
-		return nil, fmt.Errorf("the data folder cannot be used: %w", err)
+		return nil, err
 	}
-	if !got {
-		return nil, fmt.Errorf("%w: %s is open in another bench; stop that one, or choose another folder with --data", ErrInUse, dir)
-	}
+	s := &Store{dir: dir, lock: lock, open: newOpenProjects()}
 	if err := errors.Join(s.ownerOnly(), s.sweep()); err != nil {
 		return nil, errors.Join(fmt.Errorf("the data folder cannot be used: %w", err), s.Close())
 	}
@@ -124,6 +121,19 @@ func Open(dir string) (*Store, error) {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
+}
+
+// lockFolder keeps every other process from opening the folder.
+func lockFolder(dir string) (*flock.Flock, error) {
+	lock := flock.New(filepath.Join(dir, "lock"), flock.SetPermissions(0o600))
+	got, err := lock.TryLock()
+	if err != nil {
+		return nil, fmt.Errorf("the data folder cannot be used: %w", err)
+	}
+	if !got {
+		return nil, fmt.Errorf("%w: %s is open in another bench; stop that one, or choose another folder with --data", ErrInUse, dir)
+	}
+	return lock, nil
 }
 
 // ownerOnly takes the folder and the database from everybody else, those that older versions made too.
@@ -147,22 +157,10 @@ func (s *Store) Dir() string { return s.dir }
 func (s *Store) openDatabase() error {
 	// full synchronisation: an edit that was acknowledged survives a power cut
 	const pragmas = "?_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=synchronous(FULL)"
-	dsn := "file:" + strings.NewReplacer("?", "%3f", "#", "%23", "%", "%25").Replace(filepath.Join(s.dir, databaseName)) + pragmas
-	connect := func(dsn string, most int) (*gorm.DB, error) {
-		db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Default.LogMode(logger.Silent)})
-		if err != nil {
-			return nil, s.damaged(err)
-		}
-		pool, err := db.DB()
-		if err != nil {
-			return nil, err
-		}
-		pool.SetMaxOpenConns(most)
-		return db, nil
-	}
+	dsn := "file:" + escaped(filepath.Join(s.dir, databaseName)) + pragmas
 	var err error
 	if s.write, err = connect(dsn+"&_txlock=immediate", 1); err != nil {
-		return err
+		return s.damaged(err)
 	}
 	var faults []string
 	if err := s.write.Raw("pragma quick_check(1)").Scan(&faults).Error; err != nil || len(faults) != 1 || faults[0] != "ok" {
@@ -175,9 +173,36 @@ func (s *Store) openDatabase() error {
 	return err
 }
 
+// escaped is a path as SQLite takes it in a URI.
+func escaped(path string) string {
+	return strings.NewReplacer("?", "%3f", "#", "%23", "%", "%25").Replace(path)
+}
+
+func connect(dsn string, most int) (*gorm.DB, error) {
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: logger.Default.LogMode(logger.Silent)})
+	if err != nil {
+		return nil, err
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	pool.SetMaxOpenConns(most)
+	return db, nil
+}
+
+// damaged says what can be done about a database that cannot be read: the newest good copy, when there is one.
 func (s *Store) damaged(err error) error {
-	return fmt.Errorf("%w: %s in %s cannot be read (%w). Bring back a copy of that file, or put it aside under another name to begin anew; the audio beside it is untouched",
-		ErrDamaged, databaseName, s.dir, err)
+	way := "Bring back a copy of that file, or put it aside under another name to begin anew"
+	if copies, e := Copies(s.dir); e == nil {
+		for _, c := range copies {
+			if whole(c.Path) == nil {
+				way = fmt.Sprintf("`hexachord restore --newest --data %s` brings back the copy of %s and puts the damaged one aside", s.dir, c.Day)
+				break
+			}
+		}
+	}
+	return fmt.Errorf("%w: %s in %s cannot be read (%w). %s; the audio beside it is untouched", ErrDamaged, databaseName, s.dir, err, way)
 }
 
 // change runs f as one transaction when every write before it has ended.

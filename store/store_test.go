@@ -35,26 +35,32 @@ func openAt(t testing.TB, dir string) *Store {
 	return s
 }
 
+// oldFolder makes a data folder as a past version left it.
+func oldFolder(t *testing.T, dir, version string) {
+	t.Helper()
+	text, err := os.ReadFile(filepath.Join("testdata", "schema"+version+".sql"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: filepath.Join(dir, databaseName)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	pool, _ := db.DB()
+	if _, err := pool.Exec(string(text)); err != nil {
+		t.Fatal(err)
+	}
+	if err := pool.Close(); err != nil {
+		t.Fatal(err)
+	}
+}
+
 // A data folder of each past version opens, its projects as they were, and its history is taken back and done again.
 func TestFoldersOfPastVersionsOpenAndUndo(t *testing.T) {
 	for _, version := range []string{"1", "2", "3", "4", "5", "6"} {
 		t.Run("schema "+version, func(t *testing.T) {
 			dir := t.TempDir()
-			text, err := os.ReadFile(filepath.Join("testdata", "schema"+version+".sql"))
-			if err != nil {
-				t.Fatal(err)
-			}
-			db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: filepath.Join(dir, databaseName)})
-			if err != nil {
-				t.Fatal(err)
-			}
-			pool, _ := db.DB()
-			if _, err := pool.Exec(string(text)); err != nil {
-				t.Fatal(err)
-			}
-			if err := pool.Close(); err != nil {
-				t.Fatal(err)
-			}
+			oldFolder(t, dir, version)
 			s := openAt(t, dir)
 			all, err := s.Projects()
 			if err != nil || len(all) != 1 || all[0].Name != "Lock Seven" {

@@ -5,8 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net"
 	"path/filepath"
+	"strings"
 
 	"github.com/adrg/xdg"
 	"github.com/spf13/cobra"
@@ -40,6 +40,9 @@ func serveCommand() *cobra.Command {
   hexachord serve --addr 127.0.0.1:8460 --data ./bench`,
 		Short: "Serve the bench to the browser",
 		Long: `Serves the bench on this machine. Open the address it prints in a browser.
+On another address than 127.0.0.1 (--addr 0.0.0.0:8460) it asks for the passphrase that
+` + "`hexachord passphrase`" + ` sets. What goes between is not encrypted: across a network that is not yours,
+put it behind a proxy that speaks HTTPS.
 Everything is kept in the data folder; stop with Ctrl+C.`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -95,20 +98,30 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 		}
 		described <- err
 	}()
+	copied := make(chan error, 1)
+	go func() { copied <- b.KeepCopies(ctx) }()
 	defer func() {
 		stop()
+		if e := <-copied; e != nil && !errors.Is(e, context.Canceled) {
+			err = errors.Join(err, e)
+		}
 		if e := <-described; e != nil && !errors.Is(e, context.Canceled) {
 			err = errors.Join(err, e)
 		}
 	}()
-	return server.Run(ctx, b, server.Config{Addr: o.addr, UploadLimit: o.uploadLimit << 20, UI: ui.Files(), Version: version,
+	config := server.Config{Addr: o.addr, UploadLimit: o.uploadLimit << 20, UI: ui.Files(), Version: version,
 		Started: func(address string) {
-			if host, port, err := net.SplitHostPort(address); err == nil && net.ParseIP(host).IsUnspecified() {
-				address = net.JoinHostPort("127.0.0.1", port)
-				fmt.Fprintf(out, "It is open to every machine that reaches this one, without a password: whoever opens it can change and remove everything.\n")
-			}
-			fmt.Fprintf(out, "Hexachord is ready: http://%s/\nIts data is kept in %s. Stop with Ctrl+C.\n", address, o.data)
-		}})
+			fmt.Fprintf(out, "Hexachord is ready: %s\n", strings.Join(server.Addresses(address), "\n  and at: "))
+			fmt.Fprintf(out, "Its data is kept in %s. Stop with Ctrl+C.\n", o.data)
+		}}
+	has, err := service.HasPassphrase(o.data)
+	if err != nil {
+		return err
+	}
+	if has {
+		config.Passing = func(passphrase string) (bool, error) { return service.IsPassphrase(o.data, passphrase) }
+	}
+	return server.Run(ctx, b, config)
 }
 
 func setUpDemo(b *service.Bench, dir string, out io.Writer) error {

@@ -163,7 +163,7 @@ func (l Life) Perform(kit []*Piece, notes []int, bars int, rng *rand.Rand) (soun
 		p = RandomPerformance(notes, bars, rng)
 	}
 	room := RandomRoom(rng)
-	if l.Beds && rng.Float64() < 0.35 {
+	if l.Beds && rng.Float64() < 0.4 {
 		room.Bed = randomBed(p, rng)
 	}
 	audio, truth := Render(kit, p, room, rng.Uint64())

@@ -1,35 +1,38 @@
 import type { Swatch } from '../api/client';
-import { App as AntApp, Button, ConfigProvider } from 'antd';
+import { Button, ConfigProvider } from 'antd';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { BreakFace } from '../break/BreakFace';
-import { CarryFace } from '../maps/CarryFace';
-import { MapFace } from '../maps/MapFace';
 import { useMaps } from '../maps/state';
 import { Dock } from '../pads/Dock';
-import { OneStroke } from '../sounds/OneStroke';
-import { SongFace } from '../song/SongFace';
-import { SoundsFace } from '../sounds/SoundsFace';
 import { useSounds } from '../sounds/state';
-import { ShelfDrawer } from '../shelf/Shelf';
 import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
-import { PatternsDrawer } from '../patterns/PatternsDrawer';
-import { ReadyDrawer } from '../patterns/ReadyDrawer';
-import { PlayInDrawer } from '../record/PlayIn';
-import { ProjectsFace } from '../projects/ProjectsFace';
 import { useProjects } from '../projects/state';
-import { MixFace } from '../mix/MixFace';
-import { RollFace } from '../roll/RollFace';
 import { StepsFace } from '../steps/StepsFace';
 import { bring } from './bring';
 import { droppedFiles } from './dropped';
-import { Empty } from './Empty';
 import { Header } from './Header';
-import { KeySheet } from './KeySheet';
 import { listenToKeys } from './keys';
+import { fetchTheRest, lazily } from './lazily';
 import { Notices } from './Notices';
 import { begin, currentPattern, explain, say, useBench } from './state';
 import { themeFor } from './theme';
+
+// what the first view does not show
+const Empty = lazily(async () => (await import('./Empty')).Empty);
+const BreakFace = lazily(async () => (await import('../break/BreakFace')).BreakFace);
+const CarryFace = lazily(async () => (await import('../maps/CarryFace')).CarryFace);
+const MapFace = lazily(async () => (await import('../maps/MapFace')).MapFace);
+const SongFace = lazily(async () => (await import('../song/SongFace')).SongFace);
+const SoundsFace = lazily(async () => (await import('../sounds/SoundsFace')).SoundsFace);
+const ShelfDrawer = lazily(async () => (await import('../shelf/Shelf')).ShelfDrawer);
+const PatternsDrawer = lazily(async () => (await import('../patterns/PatternsDrawer')).PatternsDrawer);
+const ReadyDrawer = lazily(async () => (await import('../patterns/ReadyDrawer')).ReadyDrawer);
+const PlayInDrawer = lazily(async () => (await import('../record/PlayIn')).PlayInDrawer);
+const ProjectsFace = lazily(async () => (await import('../projects/ProjectsFace')).ProjectsFace);
+const MixFace = lazily(async () => (await import('../mix/MixFace')).MixFace);
+const RollFace = lazily(async () => (await import('../roll/RollFace')).RollFace);
+const OneStroke = lazily(async () => (await import('../sounds/OneStroke')).OneStroke);
+const KeySheet = lazily(async () => (await import('./KeySheet')).KeySheet);
 
 /** How far many files have come, where no shelf shows it. */
 function Importing() {
@@ -117,7 +120,9 @@ export function App() {
   const openHelp = useCallback(() => setHelp(true), []);
   const closeHelp = useCallback(() => setHelp(false), []);
   useEffect(() => {
-    begin().catch((e: unknown) => say(explain(e)));
+    begin()
+      .then(() => window.setTimeout(() => void fetchTheRest(), 1500))
+      .catch((e: unknown) => say(explain(e)));
     const stop = listenToKeys(() => setHelp(true));
     const wake = () => void player.wake();
     window.addEventListener('pointerdown', wake, { once: true });
@@ -148,7 +153,7 @@ export function App() {
   const aside = ready || playingIn;
   return (
     <ConfigProvider theme={theme}>
-      <AntApp style={{ height: '100%' }}>
+      <div className="app">
         <Notices low={!dockOpen} />
         <Swatches swatches={project?.swatches ?? []} />
         <div
@@ -177,7 +182,7 @@ export function App() {
         </div>
         {project && <OneStroke project={project} />}
         <Importing />
-        <KeySheet open={help} close={closeHelp} />
+        {help && <KeySheet open close={closeHelp} />}
         {over && (
           <div className="drop">
             {face === 'sounds'
@@ -185,7 +190,7 @@ export function App() {
               : 'Drop a recording to hear its hits, a MIDI file to make it a pattern, or samples, folders and kits for the pads'}
           </div>
         )}
-      </AntApp>
+      </div>
     </ConfigProvider>
   );
 }

@@ -4,11 +4,10 @@ import { Button, Popover } from 'antd';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, type HistoryEntry } from '../api/client';
 import { Latest } from '../model/latest';
-import { LongList } from './LongList';
-import { explain, jumpTo, say, useBench } from './state';
+import { lazily } from './lazily';
+import { explain, say, useBench } from './state';
 
-const time = (at: string) =>
-  new Date(at).toLocaleString([], { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' });
+const HistoryList = lazily(async () => (await import('./HistoryList')).HistoryList);
 
 export function History() {
   const id = useBench((s) => s.project?.id);
@@ -34,41 +33,12 @@ export function History() {
       open={open}
       onOpenChange={(o) => useBench.setState({ panel: o ? 'history' : '' })}
       content={
-        <LongList
-          className="history"
-          data-id="history"
-          items={entries}
-          height={30}
-          at={-1}
-          atEnd={() => {
-            if (id && oldest > 1) load(id, oldest);
-          }}
-          renderRow={(h) => (
-            <button
-              type="button"
-              className={`${h.undone ? 'undone' : ''} ${h.number === now ? 'now' : ''}`}
-              title={
-                h.number === now
-                  ? 'Here you are'
-                  : h.undone
-                    ? 'Do everything up to here again'
-                    : 'Take back everything after this'
-              }
-              onClick={() => void jumpTo(h.number)}
-            >
-              <span className="grow ellipsis">{h.label}</span>
-              <span className="lab">{time(h.at)}</span>
-            </button>
-          )}
-        >
-          <button
-            type="button"
-            className={now === 0 && oldest <= 1 ? 'now' : ''}
-            onClick={() => void jumpTo(0)}
-          >
-            As the project began
-          </button>
-        </LongList>
+        <HistoryList
+          entries={entries}
+          now={now}
+          oldest={oldest}
+          more={() => id && oldest > 1 && load(id, oldest)}
+        />
       }
     >
       <Button

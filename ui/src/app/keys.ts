@@ -13,7 +13,7 @@ import {
 } from '../maps/state';
 import { copyPattern, newPattern, putBack, readyTakes, seed, stepReady, takeHeard } from '../patterns/state';
 import { closeProjects, toggleProjects, useProjects } from '../projects/state';
-import { toggleShelf } from '../shelf/Shelf';
+import { toggleShelf } from '../shelf/state';
 import { endTry, useSounds } from '../sounds/state';
 import type { Project } from '../api/client';
 import { chooseSample, useShelf } from '../shelf/state';

@@ -2,8 +2,10 @@
 import { Button, Dropdown } from 'antd';
 import { useState } from 'react';
 import type { Edit, Project } from '../api/client';
-import { NameDialog } from '../app/NameDialog';
+import { lazily } from '../app/lazily';
 import { choosePart, edit, refreshPass, useBench } from '../app/state';
+
+const NameDialog = lazily(async () => (await import('../app/NameDialog')).NameDialog);
 
 /** Adds a part and goes to it. */
 const add = (addPart: NonNullable<Edit['addPart']>) =>

@@ -5,8 +5,7 @@ import { Chip } from '../lanes/marks';
 import { codeOf, familyOf } from './kinds';
 import { Mini } from './Mini';
 import { chooseSample, hearItem, useShelf } from './state';
-
-export const dragType = 'application/x-hexachord-samples';
+import { dragType } from './dragTypes';
 
 const seconds = (s: number) => (s < 10 ? `${s.toFixed(2)} s` : `${s.toFixed(1)} s`);
 

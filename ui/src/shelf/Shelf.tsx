@@ -9,7 +9,7 @@ import { endTry, tryIt, useSounds } from '../sounds/state';
 import { Actions, Tags } from './Actions';
 import { Filters } from './Filters';
 import { SampleRow } from './SampleRow';
-import { chooseSample, hearItem, importSamples, look, openShelf, useShelf } from './state';
+import { chooseSample, hearItem, importSamples, look, useShelf } from './state';
 
 const sampleFiles = '.wav,.aif,.aiff,.flac,.mp3,.ogg,.opus,.m4a,.zip,audio/*';
 
@@ -195,6 +195,3 @@ export function ShelfDrawer({ project }: { project: Project }) {
     </aside>
   );
 }
-
-export const toggleShelf = () =>
-  useShelf.getState().open ? useShelf.setState({ open: false }) : openShelf();

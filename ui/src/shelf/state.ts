@@ -226,3 +226,6 @@ export async function correct(hash: string, change: { kind?: string; tags?: stri
     say(explain(e));
   }
 }
+
+export const toggleShelf = () =>
+  useShelf.getState().open ? useShelf.setState({ open: false }) : openShelf();

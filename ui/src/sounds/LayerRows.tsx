@@ -5,9 +5,9 @@ import { useBench } from '../app/state';
 import { sameRow } from '../lanes/same';
 import { Mini } from '../shelf/Mini';
 import { useSampleDrop } from './drops';
-import { padType } from './PadThings';
 import { usePartPeaks } from './peaks';
 import { chooseTake, padOf, useSounds } from './state';
+import { padType } from '../shelf/dragTypes';
 
 /** px of the rows: where velocity 1 begins, and how wide all are */
 export const rowsLeft = 14;

@@ -5,8 +5,6 @@ import type { Lane, Project } from '../api/client';
 import { edit, useBench } from '../app/state';
 import { useSounds } from './state';
 
-export const padType = 'application/x-hexachord-pad';
-
 /** Brings a pad with all its settings to another note, and shows it there. */
 export function movePad(from: number, to: number, how: 'copy' | 'move' | 'swap') {
   useSounds.setState({ moving: null });

@@ -9,7 +9,7 @@ import { bringKit, bringSamples } from '../app/bring';
 import { NameDialog } from '../app/NameDialog';
 import { edit, explain, say, shownLanes, useBench } from '../app/state';
 import { chooseSample, openShelf, useShelf } from '../shelf/state';
-import { toggleShelf } from '../shelf/Shelf';
+import { toggleShelf } from '../shelf/state';
 import { endTry, type Hearing, padOf, tryIt, useSounds } from './state';
 
 function TryBand({ shelfOpen }: { shelfOpen: boolean }) {

@@ -1,13 +1,12 @@
 // What may be dropped on a lane, a layer or a pad: samples from the shelf, or files.
 import type { DragEvent } from 'react';
 import { useState } from 'react';
-import { dragType } from '../shelf/SampleRow';
 import { bring } from '../app/bring';
 import { type Dropped, droppedFiles } from '../app/dropped';
 import { explain, say, useBench } from '../app/state';
 import { importSamples, useShelf } from '../shelf/state';
-import { padType } from './PadThings';
 import { bringTo, useSounds } from './state';
+import { dragType, padType } from '../shelf/dragTypes';
 
 /** Takes samples of the shelf that were dropped on a pad. */
 function takeHashes(hashes: string[], note: number) {
