@@ -209,7 +209,7 @@ func openAPIPath(path string) string {
 
 // OpenAPI describes the API of a program version as an OpenAPI 3.1 document.
 func OpenAPI(version string) ([]byte, error) {
-	s, _, err := New(nil, Config{Version: version})
+	s, _, err := New(nil, Config{Addr: "127.0.0.1:0", Version: version}) // nothing is listened on
 	if err != nil {
 		return nil, err
 	}

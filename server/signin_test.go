@@ -176,7 +176,7 @@ func TestNoPassphraseNoDoor(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer b.Close()
-	for _, addr := range []string{"0.0.0.0:0", ":0", "[::]:0", "192.0.2.1:0"} {
+	for _, addr := range []string{"0.0.0.0:0", "", ":0", "[::]:0", "192.0.2.1:0"} {
 		if err := Run(context.Background(), b, Config{Addr: addr, UI: fstest.MapFS{}}); !errors.Is(err, ErrNoPassphrase) {
 			t.Errorf("%s: %v", addr, err)
 		}
