@@ -260,6 +260,7 @@ func TestKeysAreChosenAndChecked(t *testing.T) {
 	w := browse(t, b.address)
 	id := b.firstProject()
 	w.key("?")
+	w.click(`[data-id="all-keys"]`)
 	w.until("the sheet", `document.querySelector('[data-key="everywhere double"]')!==null`)
 	w.click(`[data-key="everywhere double"]`)
 	w.key("m")

@@ -105,6 +105,15 @@ func (s *Server) addRecordingRoutes(api *echo.Group) {
 			done, results, err := s.bench.Hear(c.Request().Context(), r.Project, name, data, r.Ticket, hear.Options{Channel: r.Channel})
 			return s.changed(RevisionOf{ProjectPath: r.ProjectPath, Revision: before.Revision}, done, results, err)
 		})
+	handle(s, api, http.MethodPost, "/projects/:project/recordings/own", "bringOwnBreak", "Bring the bench's own recorded break and hear its hits",
+		func(c *echo.Context, r ProjectPath) (Changed, error) {
+			before, err := s.bench.Load(r.Project)
+			if err != nil {
+				return Changed{}, err
+			}
+			done, results, err := s.bench.HearOwnBreak(c.Request().Context(), r.Project)
+			return s.changed(RevisionOf{ProjectPath: r, Revision: before.Revision}, done, results, err)
+		})
 	handle(s, api, http.MethodGet, "/hearings/:ticket", "getHearing", "How far a hearing has come",
 		func(_ *echo.Context, r ticketPath) (progressReply, error) {
 			share, running := s.bench.Progress(r.Ticket)

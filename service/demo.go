@@ -6,11 +6,13 @@ import (
 	"strings"
 
 	"hexachord/core/drummap"
+	"hexachord/core/hear"
 	"hexachord/core/kit"
 	"hexachord/core/music"
 	"hexachord/core/pattern"
 	"hexachord/core/project"
 	"hexachord/demo"
+	"hexachord/store"
 )
 
 // Boathouse makes (once, the audio is kept by content) the ready kit and its map.
@@ -19,6 +21,15 @@ func (b *Bench) Boathouse() (drummap.Map, kit.Kit, error) {
 		hash, _, err := b.AddAudio(f.Name, f.Data)
 		return hash, err
 	})
+}
+
+// HearOwnBreak brings the demo's recorded break into a project, as if it had been dropped.
+func (b *Bench) HearOwnBreak(ctx context.Context, projectID string) (store.Done, []project.Result, error) {
+	file, _, err := demo.DeckBreak()
+	if err != nil {
+		return store.Done{}, nil, err
+	}
+	return b.Hear(ctx, projectID, file.Name, file.Data, "", hear.Options{})
 }
 
 // FillDemoShelf puts the demo's loose samples on the shelf.

@@ -1,9 +1,10 @@
 import type { Swatch } from '../api/client';
 import { Button, ConfigProvider } from 'antd';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo } from 'react';
 import { useMaps } from '../maps/state';
 import { Dock } from '../pads/Dock';
 import { useSounds } from '../sounds/state';
+import { openHelp, useHelp } from '../help/state';
 import { useShelf } from '../shelf/state';
 import { player } from '../player/player';
 import { useProjects } from '../projects/state';
@@ -32,6 +33,8 @@ const ProjectsFace = lazily(async () => (await import('../projects/ProjectsFace'
 const MixFace = lazily(async () => (await import('../mix/MixFace')).MixFace);
 const RollFace = lazily(async () => (await import('../roll/RollFace')).RollFace);
 const OneStroke = lazily(async () => (await import('../sounds/OneStroke')).OneStroke);
+const HelpDrawer = lazily(async () => (await import('../help/HelpDrawer')).HelpDrawer);
+const Guide = lazily(async () => (await import('../help/Guide')).Guide);
 const KeySheet = lazily(async () => (await import('./KeySheet')).KeySheet);
 
 /** How far many files have come, where no shelf shows it. */
@@ -98,6 +101,8 @@ function useDrop(): boolean {
   return over;
 }
 
+const closeKeys = () => useHelp.setState({ keys: false });
+
 export function App() {
   const dark = useBench((s) => s.dark);
   const project = useBench((s) => s.project);
@@ -105,7 +110,6 @@ export function App() {
   const face = useBench((s) => s.face);
   const patternId = useBench((s) => s.patternId);
   const padsOpen = useBench((s) => s.padsOpen);
-  const [help, setHelp] = useState(false);
   const shelfOpen = useShelf((s) => s.open);
   const panel = useBench((s) => s.panel);
   const cutting = useSounds((s) => s.cutting !== '');
@@ -117,13 +121,14 @@ export function App() {
   // the same object as long as the theme is the same: a new one draws every control anew
   const theme = useMemo(() => themeFor(dark), [dark]);
   const over = useDrop();
-  const openHelp = useCallback(() => setHelp(true), []);
-  const closeHelp = useCallback(() => setHelp(false), []);
+  const help = useHelp((s) => s.open);
+  const keys = useHelp((s) => s.keys);
+  const guided = useHelp((s) => s.step >= 0);
   useEffect(() => {
     begin()
       .then(() => window.setTimeout(() => void fetchTheRest(), 1500))
       .catch((e: unknown) => say(explain(e)));
-    const stop = listenToKeys(() => setHelp(true));
+    const stop = listenToKeys(openHelp);
     const wake = () => void player.wake();
     window.addEventListener('pointerdown', wake, { once: true });
     window.addEventListener('keydown', wake, { once: true });
@@ -182,7 +187,9 @@ export function App() {
         </div>
         {project && <OneStroke project={project} />}
         <Importing />
-        {help && <KeySheet open close={closeHelp} />}
+        {keys && <KeySheet open close={closeKeys} />}
+        {help && <HelpDrawer />}
+        {guided && project && <Guide />}
         {over && (
           <div className="drop">
             {face === 'sounds'

@@ -227,8 +227,14 @@ export const Header = memo(function Header({ help }: { help: () => void }) {
             onClick={() => setDark(!dark)}
           />
         </Tooltip>
-        <Tooltip title="Keys (?)">
-          <Button type="text" aria-label="Keys" icon={<QuestionOutlined />} onClick={help} />
+        <Tooltip title="Help (?)">
+          <Button
+            type="text"
+            aria-label="Help"
+            data-id="help-button"
+            icon={<QuestionOutlined />}
+            onClick={help}
+          />
         </Tooltip>
       </div>
     </header>

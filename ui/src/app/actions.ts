@@ -59,7 +59,7 @@ const all: [Where, [id: string, does: string, ...keys: string[]][]][] = [
       ['pads', 'pads open, shut', 'P'],
       ['files', 'MIDI in and out, bounce', 'Ctrl+O'],
       ['theme', 'light, dark', 'Shift+1'],
-      ['help', 'this sheet', '?'],
+      ['help', 'help: how something is done, keys, words, marks, formats', '?'],
     ],
   ],
   [

@@ -1,3 +1,4 @@
+import { Button } from 'antd';
 import { useCallback, useEffect, useMemo } from 'react';
 import { useAnswer } from '../app/useAnswer';
 import { actionFor, type KeyLike } from '../app/actions';
@@ -18,6 +19,7 @@ import { viewOf } from './view';
 import { BreakTools, ChooseRecording } from './BreakTools';
 import { endGroove, otherSide, useGroove } from './groove';
 import { Keep } from './Keep';
+import { bringOwnBreak } from './listen';
 import { ListenerPanel } from './Listener';
 import { CleanUp, Doubt } from './Review';
 import {
@@ -140,7 +142,12 @@ function EmptyBreak() {
         Drop a recording of drums anywhere, or choose one. Its strokes become hits on these lanes, with their
         timing and loudness; what is doubtful is shown hollow. The recording itself is never changed.
       </span>
-      <ChooseRecording />
+      <span className="row">
+        <ChooseRecording />
+        <Button data-id="own-break" onClick={() => void bringOwnBreak()}>
+          Take the bench’s own break
+        </Button>
+      </span>
       <span className="lab">WAV, AIFF, FLAC or MP3; the microphone above records one</span>
     </div>
   );

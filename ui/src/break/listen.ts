@@ -53,6 +53,17 @@ export async function bringRecording(file: File): Promise<boolean> {
   }
 }
 
+/** Hears the bench's own recorded break. */
+export async function bringOwnBreak(): Promise<void> {
+  const project = useBench.getState().project;
+  if (!project) return;
+  try {
+    await showRecording(await api.bringOwnBreak({ path: { project: project.id } }));
+  } catch (e) {
+    say(explain(e));
+  }
+}
+
 /** Takes in a file: MIDI as a pattern, anything else as a recording. Where there are no lanes yet for its hits to
  * land on, the ready kit comes first. */
 export async function bringFile(file: File): Promise<void> {

@@ -18,7 +18,6 @@ import { songPosition } from '../song/time';
 import { playSong } from '../song/state';
 import { ExportFace } from './ExportFace';
 import { dB } from './Fader';
-import './mix.css';
 import { Outputs } from './Outputs';
 import { Processing } from './Processing';
 import {

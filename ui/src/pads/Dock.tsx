@@ -6,6 +6,7 @@ import { addLane, letGo, setPadsOpen, strike, togglePanel, useBench } from '../a
 import { Chip, hex, hexUp, LevelLight, Poly } from '../lanes/marks';
 import { sameButHits, sameRow } from '../lanes/same';
 import { lateness, noteName } from '../model/time';
+import { goToStep, leaveGuide, useHelp } from '../help/state';
 import { useMaps } from '../maps/state';
 import { useSampleDrop } from '../sounds/drops';
 import { tuneWords } from '../model/time';
@@ -151,6 +152,7 @@ function useStruck(): { note: number; tune: number } | null {
 
 function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number }) {
   const strikes = useBench((s) => s.strikes);
+  const met = useHelp((s) => s.met);
   if (strikes.length === 0) {
     return (
       <div className="abs lab" style={{ left, top: 40, width: 972 - left, whiteSpace: 'normal' }}>
@@ -162,6 +164,17 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
           What you struck last shows here: how hard, which layer sounded, and how far off the grid it fell
           while the beat played.
         </p>
+        {!met && (
+          <p className="row">
+            <b>New here?</b>
+            <Button size="small" type="primary" data-id="invited" onClick={() => goToStep(0)}>
+              Six steps from sound to song
+            </Button>
+            <Button size="small" type="text" onClick={leaveGuide}>
+              Not now
+            </Button>
+          </p>
+        )}
       </div>
     );
   }

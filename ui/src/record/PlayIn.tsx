@@ -7,7 +7,6 @@ import { takePassInstead, useBench } from '../app/state';
 import { HowRecorded } from './HowRecorded';
 import { JustPlayed } from './JustPlayed';
 import { Passes } from './Passes';
-import './record.css';
 import { Sources } from './Sources';
 import { StruckLive } from './StruckLive';
 

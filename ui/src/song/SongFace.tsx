@@ -12,7 +12,6 @@ import { player } from '../player/player';
 import { barOf, hitsByBar, pad, type SongView, xOf } from './draw';
 import { songKeys } from './keys';
 import { headH, lanesOf, PartGroup } from './PartGroup';
-import './song.css';
 import { SectionRow } from './SectionRow';
 import { SongRow } from './SongRow';
 import { AtBar, SongSide } from './SongSide';
