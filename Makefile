@@ -3,7 +3,7 @@ VERSION := $(shell git describe --tags --always --dirty 2>/dev/null || echo deve
 GO := CGO_ENABLED=0 go
 UI_SOURCES := $(shell find ui/src -type f -not -path '*/generated/*' -not -name '*.gen.ts') ui/index.html ui/package.json ui/vite.config.ts
 
-.PHONY: demo build test check clean ui
+.PHONY: demo build test check clean ui dist audit
 
 demo: build
 	bin/hexachord demo
@@ -37,6 +37,14 @@ check: ui
 test: build check
 	sh e2e/needs.sh
 	HEXACHORD_BIN=$(CURDIR)/bin/hexachord go test -timeout 20m ./... ./cmd/hearfit/...
+	sh packaging/audit.sh
+
+# the program for six platforms, with checksums, and Debian packages
+dist: ui
+	sh packaging/dist.sh
+
+audit:
+	sh packaging/audit.sh
 
 clean:
-	rm -rf bin ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/src/model/constants.gen.ts ui/node_modules
+	rm -rf bin dist ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/src/model/constants.gen.ts ui/node_modules
