@@ -22,7 +22,7 @@ func TestTheDockOfPads(t *testing.T) {
 	b := start(t, t.TempDir())
 	w := browse(t, b.address)
 	w.until("something to play", `hexachordPlayer.ready`)
-	x, y := w.middle(`.padshape[aria-label="Strike Hull thump"]`)
+	x, y := w.middle(`.padshape[data-pad="36"]`)
 	w.do(chromedp.MouseClickXY(x, y))
 	w.do(chromedp.MouseClickXY(x-22, y))
 	w.until("two strikes by mouse", `hexachordPlayer.started.filter(s=>s.live&&s.note===36).length>=2`)

@@ -40,7 +40,7 @@ func (b *bench) firstProject() string {
 // ready hears a ready pattern, going through the list to where it is.
 func (w window) ready(name string) {
 	w.t.Helper()
-	w.until("the ready pattern "+name, fmt.Sprintf(`document.querySelector('[data-ready=%q]')!==null || (document.querySelector('[data-id="ready"] .list').scrollTop+=300, false)`, name))
+	w.until("the ready pattern "+name, fmt.Sprintf(`document.querySelector('[data-ready=%q]')!==null || ((document.querySelector('[data-id="ready"] .list')??{}).scrollTop+=300, false)`, name))
 	w.click(fmt.Sprintf(`[data-ready=%q]`, name))
 }
 

@@ -74,7 +74,7 @@ const Row = memo(function Row({
         type="button"
         className="pad"
         tabIndex={-1}
-        aria-label={`Strike ${lane.name}`}
+        aria-label={`${lane.code}, strike ${lane.name}`}
         title="Strike: harder near the centre"
         onPointerDown={(e) => {
           const box = e.currentTarget.getBoundingClientRect();

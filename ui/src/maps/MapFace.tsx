@@ -38,7 +38,7 @@ const Shown = memo(function Shown({
       <button
         type="button"
         className="pad"
-        aria-label={`Strike ${lane?.name ?? `note ${note}`}`}
+        aria-label={lane ? `${lane.code}, strike ${lane.name}` : `${note}, strike this note`}
         onPointerDown={() => strike(note, 100)}
       >
         <Chip code={lane?.code ?? String(note)} family={lane?.color ?? 'other'} dashed={!sounds} />

@@ -243,7 +243,9 @@ export const MapRow = memo(function MapRow({
         size="small"
         type={waiting ? 'primary' : 'default'}
         title="Strike a key or a pad to give its note"
-        aria-label={`Give ${lane.name} a note by striking it`}
+        aria-label={
+          waiting ? `× leave ${lane.name} the note it has` : `strike: give ${lane.name} a note by striking it`
+        }
         data-id="lane-strike"
         onClick={() => (waiting ? stopListening() : listenFor([lane.note]))}
       >

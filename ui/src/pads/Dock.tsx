@@ -71,11 +71,13 @@ const Pad = memo(function Pad({
     [45, 52, 36],
     [25, 29, 100],
   ];
+  // what stands on it, and for a strike from the keys how hard that is
+  const shown = noted ? lane.note : pad.tune === undefined ? lane.code : tuneWords(pad.tune);
+  const by = at === undefined ? undefined : keyVelocity(pad, at, false);
   return (
     <g
       className={`padshape f-${lane.color}`}
       role="button"
-      aria-label={`Strike ${lane.name}`}
       data-pad={lane.note}
       {...drop}
       onPointerDown={(e) => {
@@ -91,7 +93,7 @@ const Pad = memo(function Pad({
       onPointerUp={release}
       onPointerLeave={release}
     >
-      <title>{`${lane.name}: harder near the centre, Shift hardest`}</title>
+      <title>{`${shown} ${pad.key.toUpperCase()}, strike ${lane.name}: harder near the centre, Shift hardest`}</title>
       {rings.map(([rw, rh, share], k) => (
         <Poly
           key={rw}
@@ -113,14 +115,14 @@ const Pad = memo(function Pad({
         textAnchor="middle"
         style={{ fill: layers === 0 ? 'var(--ink)' : 'var(--o)' }}
       >
-        {noted ? lane.note : pad.tune === undefined ? lane.code : tuneWords(pad.tune)}
+        {shown}
       </text>
       <text x={x} y={y + 29} className="b i n" textAnchor="middle">
         {pad.key.toUpperCase()}
       </text>
-      {at !== undefined && (
+      {by !== undefined && (
         <text x={x} y={y - 16} className="i n" textAnchor="middle">
-          {keyVelocity(pad, at, false)}
+          {by}
         </text>
       )}
       {struck && <Poly pts={hexUp(x, y, w, h)} fill="none" stroke="var(--ink)" strokeWidth={2.5} />}

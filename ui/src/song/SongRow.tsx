@@ -84,7 +84,7 @@ const Block = memo(function Block({
     <div
       role="option"
       aria-selected={chosen}
-      aria-label={`${name}, bars ${value.bar + 1} to ${value.bar + value.bars}${fault ? `: ${fault}` : ''}`}
+      aria-label={`${name} ${times}, bars ${value.bar + 1} to ${value.bar + value.bars}${fault ? `: ${fault}` : ''}`}
       className={`songblock ${chosen ? 'on' : ''} ${value.muted ? 'off' : ''} ${value.color || pattern?.color ? `f-${value.color || pattern?.color}` : ''}`}
       data-block={b.id}
       title={`${name}: bars ${value.bar + 1} to ${value.bar + value.bars}. ${fault ? `⚠ ${fault}. ` : ''}Drag it; drag an end to make it longer; double click opens it`}
@@ -153,7 +153,7 @@ export function SongRow({
     <div
       ref={box}
       className="songrow"
-      role="listbox"
+      role={blocks.length === 0 ? 'group' : 'listbox'}
       aria-label={row === recordingsRow ? 'Recordings in the song' : 'Blocks of the song'}
       data-row={row === recordingsRow ? 'recordings' : row || 'first'}
       style={{ height }}
