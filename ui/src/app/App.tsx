@@ -103,6 +103,34 @@ function useDrop(): boolean {
 
 const closeKeys = () => useHelp.setState({ keys: false });
 
+/** What is worked on in a face: the first of these that is there. */
+const stages = [
+  '[data-id="stage"]',
+  '[data-id="roll"]',
+  '.songrow [tabindex="0"]',
+  '.lanesrow button, .lanesrow input',
+  '.bench [tabindex="0"]',
+];
+
+/** Leads the keys past the tools to what is worked on; seen only when it has the focus. */
+function ToTheStage() {
+  return (
+    <button
+      type="button"
+      className="tostage"
+      data-id="to-stage"
+      onClick={() =>
+        stages
+          .map((at) => document.querySelector<HTMLElement>(at))
+          .find((el) => el)
+          ?.focus()
+      }
+    >
+      To the stage
+    </button>
+  );
+}
+
 export function App() {
   const dark = useBench((s) => s.dark);
   const project = useBench((s) => s.project);
@@ -159,6 +187,7 @@ export function App() {
   return (
     <ConfigProvider theme={theme}>
       <div className="app">
+        <ToTheStage />
         <Notices low={!dockOpen} />
         <Swatches swatches={project?.swatches ?? []} />
         <div
