@@ -73,7 +73,7 @@ func settleKick(outs [][NetOutput]float64) {
 		nearlyEvery = 0.8  // of the main snares
 		sureSnare   = 0.9  // probability
 		mainDB      = 10.0 // under the loudest snare
-		surer       = 0.05 // by how much most kicks alone are surer than most under the snare
+		surer       = 1.5  // by how much, in log odds, most kicks alone are surer than most under the snare
 	)
 	loudest := math.Inf(-1)
 	for _, out := range outs {
@@ -97,7 +97,7 @@ func settleKick(outs [][NetOutput]float64) {
 			alone = append(alone, out[FamilyKick])
 		}
 	}
-	if snares < least || len(alone) < least || float64(len(under)) < nearlyEvery*float64(snares) || quantile(under, 0.9)+surer > quantile(alone, 0.25) {
+	if snares < least || len(alone) < least || float64(len(under)) < nearlyEvery*float64(snares) || logOdds(quantile(under, 0.9))+surer > logOdds(quantile(alone, 0.25)) {
 		return
 	}
 	for i := range outs {
@@ -105,4 +105,11 @@ func settleKick(outs [][NetOutput]float64) {
 			out[FamilyKick] = min(out[FamilyKick], familyThreshold[FamilyKick]-0.05)
 		}
 	}
+}
+
+// logOdds is ln(p/(1−p)), held within ±7: what is all but certain differs by what the networks round.
+func logOdds(p float64) float64 {
+	const least = 1e-3
+	p = min(1-least, max(least, p))
+	return math.Log(p / (1 - p))
 }

