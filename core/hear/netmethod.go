@@ -97,7 +97,27 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 			last[f] = len(strokes)
 		}
 	}
+	for i := range strokes {
+		s := &strokes[i]
+		s.Confidence, s.OrConfidence = confidenceOf(s.Confidence), confidenceOf(s.OrConfidence)
+	}
 	return strokes
+}
+
+// The networks are surer on drums they have never met than they are right. What they say becomes a confidence by a line through these
+// points, set on performances on a soundfont that nothing was learnt from: of hits of .9 and more 97 % are to be right, and those under
+// Doubtful are to hold half of all that are wrong.
+var confidencePoints = [][2]float64{{0, 0}, {0.5, 0.42}, {0.72, 0.6}, {0.9, 0.78}, {0.98, 0.9}, {1, 1}}
+
+// confidenceOf leads from a probability to a confidence; it keeps the order.
+func confidenceOf(p float64) float64 {
+	for k := 1; k < len(confidencePoints); k++ {
+		a, b := confidencePoints[k-1], confidencePoints[k]
+		if p <= b[0] {
+			return a[1] + (p-a[0])/(b[0]-a[0])*(b[1]-a[1])
+		}
+	}
+	return 1
 }
 
 // A sound that hardly rises was no stroke, whatever it is like: steady tones, hiss and speech rise by chance alone.

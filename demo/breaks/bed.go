@@ -18,9 +18,9 @@ func randomBed(p Performance, rng *rand.Rand) *Bed {
 	for range 1 + d.IntN(2) {
 		part := make([]float32, len(x))
 		switch k := d.Float64(); {
-		case k < 0.48:
+		case k < 0.38:
 			bass(part, p, d)
-		case k < 0.7:
+		case k < 0.66:
 			chords(part, p, d)
 		case k < 0.9:
 			voice(part, d)

@@ -136,9 +136,9 @@ func (g *player) timekeeper(total, bars int, l Life) {
 			lead = g.one(closedHat, 51, 51, 59)
 		case k < 0.26:
 			lead = g.one(closedHat, 41, 43, 45, 47)
-		case k < 0.3:
+		case k < 0.34:
 			lead = g.one(closedHat, 70, 69, 82, 54)
-		case k < 0.33:
+		case k < 0.38:
 			return
 		}
 	}
@@ -230,7 +230,7 @@ func (g *player) timekeeper(total, bars int, l Life) {
 // hands add a shaker, a tambourine, congas or a bell, with a figure of their own.
 func (g *player) hands(total, bars int) {
 	for _, n := range []int{70, 69, 82, 54, 56, 75, 76, 77, 65, 67} {
-		if !g.has[n] || !g.chance(0.65) {
+		if !g.has[n] || !g.chance(0.5) {
 			continue
 		}
 		step := []int{1, 1, g.p.Cells / 2, g.p.Cells, 2 * g.p.Cells}[g.IntN(5)]

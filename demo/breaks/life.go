@@ -39,7 +39,6 @@ func (l Life) KitNotes(rng *rand.Rand) []int {
 		add(pedalHat, 0.3)
 	}
 	if l.Grooves {
-		add(70, 0.1)
 		add(54, 0.12) // shakers and tambourines are much rarer than hats, and much like them
 		add([]int{69, 82}[d.IntN(2)], 0.04)
 		for _, n := range []int{41, 43, 45, 48} {
@@ -96,10 +95,6 @@ func oneHat(kit []*Piece, d dice) {
 	half = math.Max(closed*d.between(1.5, 4), d.exp(0.15, 0.7))
 	open := math.Max(half*d.between(1.3, 3), d.exp(0.35, 4))
 	alike := d.chance(0.7)
-	dull := 20000.0 // many a sampled hat has lost its top
-	if d.chance(0.25) {
-		dull = d.exp(3500, 9000)
-	}
 	var of *Piece
 	for _, p := range kit {
 		if p.Note == closedHat {
@@ -135,17 +130,6 @@ func oneHat(kit []*Piece, d dice) {
 			p.Drum, p.Tone, p.Static, p.Pan = drum, tone, of.Static, of.Pan
 			if p.Note == openHat {
 				p.Tone.EndS = 0
-			}
-		}
-		for i := range p.Drum.Noises {
-			z := &p.Drum.Noises[i]
-			if z.HiHz > dull {
-				z.HiHz, z.LoHz = dull, math.Min(z.LoHz, dull/d.between(3, 12))
-			}
-		}
-		for i := range p.Drum.Modes {
-			if m := &p.Drum.Modes[i]; m.Hz > dull {
-				m.Hz = dull * d.between(0.1, 1)
 			}
 		}
 		longest := 0.02
