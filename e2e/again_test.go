@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"fmt"
-	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -12,14 +11,7 @@ import (
 // A break is heard again through other music: what that changes is seen first, before and after; nothing is changed until it is taken; a
 // correction is kept; what is left out can be listened to.
 func TestABreakIsHeardAgain(t *testing.T) {
-	dir := t.TempDir()
-	b := start(t, dir)
-	w := browse(t, b.address)
-	id := b.firstProject()
-	w.key("3")
-	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{filepath.Join(dir, "deck-break.wav")}))
-	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
-	w.until("the recording is in", `document.querySelector('[data-id="hearing"]')===null`)
+	b, w, id := broughtBreak(t)
 	if n := eval[int](w, `document.querySelectorAll('[data-id="earlier-ears"]').length`); n != 0 {
 		t.Error("a fresh hearing is offered to be heard again by better ears")
 	}

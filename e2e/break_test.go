@@ -193,15 +193,22 @@ func TestABreakIsHeardReviewedAndUsed(t *testing.T) {
 	}
 }
 
-// A missed hit is added by a double click on its lane, at the attack, and a hit is dragged to another lane; the meter is corrected.
-func TestABreakIsMendedByHand(t *testing.T) {
+// broughtBreak is a window on the demo's project in Break, with the demo's recording in it.
+func broughtBreak(t *testing.T) (b *bench, w window, project string) {
+	t.Helper()
 	dir := t.TempDir()
-	b := start(t, dir)
-	w := browse(t, b.address)
-	id := b.firstProject()
+	b = start(t, dir)
+	w = browse(t, b.address)
 	w.key("3")
 	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{filepath.Join(dir, "deck-break.wav")}))
 	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
+	w.until("the recording is in", `document.querySelector('[data-id="hearing"]')===null`)
+	return b, w, b.firstProject()
+}
+
+// A missed hit is added by a double click on its lane, at the attack, and a hit is dragged to another lane; the meter is corrected.
+func TestABreakIsMendedByHand(t *testing.T) {
+	b, w, id := broughtBreak(t)
 	before := b.recordingOf(id)
 	// where nothing was heard on the crash, the topmost lane
 	box := eval[[4]float64](w, `(()=>{const b=document.querySelector('svg[aria-label^="Heard hits"]').getBoundingClientRect();return [b.left,b.top,b.width,b.height]})()`)

@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"fmt"
-	"path/filepath"
 	"testing"
 	"time"
 
@@ -95,14 +94,7 @@ func TestTheRollByKeysAndLanesWithHits(t *testing.T) {
 
 // Several heard hits are chosen, made louder, copied; the stage goes near and far.
 func TestSeveralHeardHits(t *testing.T) {
-	dir := t.TempDir()
-	b := start(t, dir)
-	w := browse(t, b.address)
-	id := b.firstProject()
-	w.key("3")
-	w.do(chromedp.SetUploadFiles(chromedp.CSS(`[data-id="recording-file"]`), []string{filepath.Join(dir, "deck-break.wav")}))
-	w.until("heard", `document.querySelectorAll('[data-heard]').length>10`)
-	w.until("the recording is in", `document.querySelector('[data-id="hearing"]')===null`)
+	b, w, id := broughtBreak(t)
 	first := b.recordingOf(id)
 	w.do(chromedp.MouseClickXY(100, 514)) // the snare's lane
 	w.key(kb.ArrowRight)

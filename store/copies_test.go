@@ -35,11 +35,7 @@ func keepCopy(t *testing.T, s *Store, at time.Time, daily bool) bool {
 // A copy is made once a day, when something changed; seven are kept, and a clock that goes backwards does not make the newest the oldest.
 func TestDailyCopies(t *testing.T) {
 	dir := t.TempDir()
-	s, err := Open(dir)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
+	s := openAt(t, dir)
 	aProject(t, s, "one")
 	if !keepCopy(t, s, day(1), true) || keepCopy(t, s, day(1), true) {
 		t.Error("the first day has one copy")
@@ -155,11 +151,7 @@ func TestAMigrationIsCopiedBefore(t *testing.T) {
 // or holds a path of its own makes none.
 func TestBackup(t *testing.T) {
 	dir := t.TempDir()
-	s, err := Open(dir)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
+	s := openAt(t, dir)
 	aProject(t, s, "one")
 	hash, err := s.PutAudio([]byte("a sound"), AudioInfo{Name: "a.wav", Rate: 44100})
 	if err != nil {
