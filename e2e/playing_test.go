@@ -145,12 +145,14 @@ func (w window) soon(what, js string) {
 // press presses a button where it stands, also one that moves as its list grows.
 func (w window) press(selector string) {
 	w.t.Helper()
+	w.until(selector, `document.querySelector(`+quoted(selector)+`)!==null`)
 	_ = eval[bool](w, `(document.querySelector(`+quoted(selector)+`).click(),true)`)
 }
 
 // open opens an antd select.
 func (w window) open(selector string) {
 	w.t.Helper()
+	w.until(selector, `document.querySelector(`+quoted(selector)+`)!==null`)
 	_ = eval[bool](w, `(document.querySelector(`+quoted(selector+" .ant-select-selector, "+selector)+`).dispatchEvent(new MouseEvent('mousedown',{bubbles:true})),true)`)
 }
 

@@ -1,5 +1,5 @@
 // What may be laid on the song, and how it is played.
-import { App, Button, Dropdown, Segmented } from 'antd';
+import { Button, Dropdown, Modal, Segmented } from 'antd';
 import { addresses, api, type Project } from '../api/client';
 import { midiFiles, useFiles } from '../app/PickFile';
 import { edit, explain, importSong, say, useBench } from '../app/state';
@@ -12,7 +12,7 @@ export function SongTools({ project }: { project: Project }) {
   const looped = useSong((s) => s.looped);
   const dropping = useSong((s) => s.dropping);
   const cursor = useSong((s) => s.cursor);
-  const { modal } = App.useApp();
+  const [modal, asking] = Modal.useModal();
   const files = useFiles({
     accept: midiFiles,
     id: 'song-file',
@@ -47,6 +47,7 @@ export function SongTools({ project }: { project: Project }) {
   const rest = project.patterns.slice(3);
   return (
     <div className="tools">
+      {asking}
       <Segmented<boolean>
         size="small"
         data-id="plays"
