@@ -157,7 +157,7 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
   const met = useHelp((s) => s.met);
   if (strikes.length === 0) {
     return (
-      <div className="abs lab" style={{ left, top: 40, width: 972 - left, whiteSpace: 'normal' }}>
+      <div className="abs lab" style={{ left, top: met ? 40 : 8, width: 972 - left, whiteSpace: 'normal' }}>
         <p>
           Strike a pad with the mouse, or with <kbd>A</kbd> to <kbd>H</kbd> and <kbd>Z</kbd> to <kbd>N</kbd>;
           Shift strikes hardest.
