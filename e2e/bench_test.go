@@ -189,6 +189,8 @@ func (w window) key(keys string, mods ...chromedp.Modifier) {
 	for _, k := range keys {
 		w.do(chromedp.KeyEvent(string(k), chromedp.KeyModifiers(mods...)))
 	}
+	// what a key opens may have to be fetched first
+	w.until("fetched", `document.querySelector('[data-loading]')===null`)
 }
 
 // eval runs JavaScript, awaiting a promise, and reads its JSON value.

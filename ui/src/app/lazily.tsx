@@ -30,7 +30,7 @@ export function lazily<P extends object>(load: () => Promise<ComponentType<P>>):
       };
     }, []);
     const Loaded = loaded;
-    return Loaded && <Loaded {...props} />;
+    return Loaded ? <Loaded {...props} /> : <span data-loading hidden />;
   };
 }
 
