@@ -34,28 +34,22 @@ func Backup(dir string, out io.Writer) (b Backed, err error) {
 	if _, err := os.Stat(file); err != nil {
 		return b, fmt.Errorf("%s is no data folder: %w", dir, err)
 	}
-	db, err := connect("file:"+escaped(file)+"?mode=ro&_pragma=busy_timeout(5000)", 1)
-	if err != nil {
-		return b, err
-	}
 	temp, err := os.MkdirTemp("", "hexachord-backup")
 	if err != nil {
 		return b, err
 	}
 	defer func() { err = errors.Join(err, os.RemoveAll(temp)) }()
 	still := filepath.Join(temp, databaseName)
-	pool, err := db.DB()
+	if err := copyDatabase(dir, still); err != nil {
+		return b, fmt.Errorf("the database cannot be copied: %w", err)
+	}
+	db, err := connect("file:"+escaped(still)+"?mode=ro", 1)
 	if err != nil {
 		return b, err
 	}
-	if err := errors.Join(copyInto(db, still), pool.Close()); err != nil {
-		return b, fmt.Errorf("the database cannot be copied: %w", err)
-	}
-	if db, err = connect("file:"+escaped(still)+"?mode=ro", 1); err != nil {
-		return b, err
-	}
 	var rows []audioRow
-	if pool, err = db.DB(); err != nil {
+	pool, err := db.DB()
+	if err != nil {
 		return b, err
 	}
 	if err := errors.Join(db.Order("hash").Find(&rows).Error, pool.Close()); err != nil {

@@ -13,7 +13,6 @@ import (
 	"strconv"
 	"time"
 
-	"gorm.io/gorm"
 )
 
 // Copies of the database lie in the data folder: one from before each change of the schema, and one a day when something changed.
@@ -74,7 +73,7 @@ func (s *Store) KeepCopy(now time.Time, daily bool) (bool, error) {
 	if err := os.Remove(part); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return false, err
 	}
-	if err := copyInto(s.write, part); err != nil {
+	if err := copyDatabase(s.dir, part); err != nil {
 		return false, errors.Join(fmt.Errorf("the database cannot be copied: %w", err), os.Remove(part))
 	}
 	next := 1
@@ -98,9 +97,18 @@ func (s *Store) KeepCopy(now time.Time, daily bool) (bool, error) {
 	return true, errors.Join(errs...)
 }
 
-// copyInto writes the database as it is, whole and in order, to a new file, while others read and write.
-func copyInto(db *gorm.DB, path string) error {
-	if err := db.Exec("VACUUM INTO ?", path).Error; err != nil {
+// copyDatabase writes a folder's database as it is at one moment, whole and in order, to a new file. It reads by a connection of its own, so
+// that no edit waits for it, also one of another process.
+func copyDatabase(dir, path string) error {
+	db, err := connect("file:"+escaped(filepath.Join(dir, databaseName))+"?mode=ro&_pragma=busy_timeout(5000)", 1)
+	if err != nil {
+		return err
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(db.Exec("VACUUM INTO ?", path).Error, pool.Close()); err != nil {
 		return err
 	}
 	f, err := os.OpenFile(path, os.O_RDWR, 0)

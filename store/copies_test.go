@@ -10,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"gorm.io/gorm"
+
 	"hexachord/core/project"
 )
 
@@ -64,6 +66,31 @@ func TestDailyCopies(t *testing.T) {
 		if facts, err := os.Stat(c.Path); err != nil || facts.Mode().Perm() != 0o600 {
 			t.Errorf("%s is open to others", c.Path)
 		}
+	}
+}
+
+// A copy is made while somebody writes: neither waits for the other.
+func TestACopyKeepsNobodyWaiting(t *testing.T) {
+	s := openAt(t, t.TempDir())
+	aProject(t, s, "one")
+	made := make(chan error, 1)
+	if err := s.change(func(*gorm.DB) error { // as long as this lasts, nobody else can write
+		go func() {
+			_, err := s.KeepCopy(day(1), true)
+			made <- err
+		}()
+		select {
+		case err := <-made:
+			made <- err
+			return err
+		case <-time.After(10 * time.Second):
+			return errors.New("the copy waits for a writer")
+		}
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if err := <-made; err != nil {
+		t.Error(err)
 	}
 }
 

@@ -121,7 +121,12 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 	if has {
 		config.Passing = func(passphrase string) (bool, error) { return service.IsPassphrase(o.data, passphrase) }
 	}
-	return server.Run(ctx, b, config)
+	if err := server.Run(ctx, b, config); errors.Is(err, server.ErrNoPassphrase) {
+		return fmt.Errorf("%w (its data folder: --data %s)", err, o.data)
+	} else if err != nil {
+		return err
+	}
+	return nil
 }
 
 func setUpDemo(b *service.Bench, dir string, out io.Writer) error {
