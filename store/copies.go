@@ -12,7 +12,6 @@ import (
 	"slices"
 	"strconv"
 	"time"
-
 )
 
 // Copies of the database lie in the data folder: one from before each change of the schema, and one a day when something changed.
