@@ -6,23 +6,18 @@ import {
   api,
   addresses,
   type AddGroove,
-  type Again,
   type Changed,
   type Edit,
   type Groove,
   type GrooveUse,
-  type HearEdit,
-  type KeepRecording,
   type KitChange,
   type LayoutOptions,
   type LoopPattern,
-  type Listener,
   type MapEdit,
   type Hit,
   type PassEdit,
   type Project,
   type RecordPass,
-  type Regrid,
   type Result,
   type SamplePart,
   type SettingsEdit,
@@ -336,7 +331,7 @@ export const findLane = (name: string, then: () => void) =>
   edit([{ addLane: { note: 36, find: true, ...(name ? { name } : {}) } }], '', then);
 
 /** Shows a pattern that has just come. */
-const showNew = ([r]: Result[]) => {
+export const showNew = ([r]: Result[]) => {
   if (r?.id) set({ patternId: r.id, bar: 0, cell: 0 });
 };
 
@@ -431,52 +426,6 @@ export const importMIDI = (file: File) =>
       });
     },
   );
-
-export const regrid = (recording: string, grid: Omit<Regrid, 'recording'>) =>
-  edit([{ regrid: { recording, ...grid } }]);
-export const editHits = (recording: string, e: HearEdit, label: string) =>
-  edit([{ heard: { recording, edit: e, label } }]);
-export const setListener = (recording: string, lane: number, listener: Listener | null) =>
-  edit([{ listener: { recording, lane, ...(listener ? { listener } : {}) } }]);
-/** How a recording is heard again. */
-export type HowAgain = Omit<Again, 'recording'>;
-
-export const hearAgain = (recording: string, how: HowAgain) => edit([{ again: { recording, ...how } }]);
-export const flip = (recording: string, lane: number) => edit([{ flip: { recording, lane } }]);
-
-/** Makes a kit of a recording's cleanest strokes, and says what came of it. */
-export const cutKit = (recording: string, name: string, wanted: number[]) =>
-  edit([{ cutKit: { recording, name, ...(wanted.length > 0 ? { wanted } : {}) } }], '', (results) => {
-    const cut = results[0]?.cut;
-    showNew(results);
-    if (!cut) return;
-    const lanes = get().project?.map.lanes;
-    const poor = cut.lanes
-      .filter((l) => l.clean < 0.5)
-      .map((l) => lanes?.find((x) => x.note === l.note)?.name);
-    say({
-      title: `Cut into the kit ${name}`,
-      detail: `${cut.lanes.length} lanes got ${cut.lanes.reduce((n, l) => n + l.layers, 0)} sounds; the others keep theirs. ${poor.length > 0 ? `Other drums sound with ${poor.join(', ')}.` : ''}`,
-      error: false,
-    });
-  });
-
-export const keepPattern = (recording: string, as: Omit<KeepRecording, 'recording'> & { name: string }) =>
-  edit([{ keep: { recording, ...as } }], '', (results) => {
-    const kept = results[0]?.kept;
-    showNew(results);
-    set({ face: 'steps' });
-    if (!kept) return;
-    const left: string[] = [];
-    if (kept.homeless > 0) left.push(`${kept.homeless} hits found no lane`);
-    if (kept.outside > 0) left.push(`${kept.outside} hits lie outside the bars`);
-    if (kept.patterns > 1) left.push(`a row of ${kept.patterns} patterns`);
-    say({
-      title: `Kept as ${as.name}`,
-      detail: `${kept.hits} hits on your lanes${left.length > 0 ? `; ${left.join(', ')}` : ''}.`,
-      error: false,
-    });
-  });
 
 /** Shows a recording that has just been heard, after the edits under way. */
 export function showRecording(changed: Changed): Promise<void> {

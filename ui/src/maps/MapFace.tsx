@@ -92,13 +92,13 @@ export function MapFace({ project }: { project: Project }) {
       <div className="ruler maphead" style={{ marginRight: savedW }}>
         {(
           [
-            [62, 'Colour'],
-            [108, 'Code'],
-            [152, 'Name'],
-            [280, 'Note'],
-            [430, 'Role'],
-            [536, 'Sounds'],
-            [628, 'Hits'],
+            [100, 'Colour'],
+            [148, 'Code'],
+            [191, 'Name'],
+            [308, 'Note'],
+            [441, 'Role'],
+            [542, 'Sounds'],
+            [632, 'Hits'],
             [662, 'Shown'],
           ] as const
         ).map(([left, name]) => (

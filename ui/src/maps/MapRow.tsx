@@ -200,7 +200,7 @@ export const MapRow = memo(function MapRow({
       />
       <Input
         size="small"
-        style={{ width: 122 }}
+        style={{ width: 112 }}
         aria-label={`Name of the lane on note ${lane.note}`}
         data-id="lane-name"
         maxLength={100}
@@ -219,7 +219,7 @@ export const MapRow = memo(function MapRow({
         <Input
           size="small"
           className="num"
-          style={{ width: 82 }}
+          style={{ width: 78 }}
           status={bad ? 'error' : ''}
           title={
             bad
@@ -253,7 +253,7 @@ export const MapRow = memo(function MapRow({
       </Button>
       <Select
         size="small"
-        style={{ width: 98 }}
+        style={{ width: 96 }}
         aria-label={`Role of ${lane.name}`}
         value={lane.role}
         options={roles.map((r) => ({ value: r, label: r }))}
