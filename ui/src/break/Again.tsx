@@ -90,11 +90,6 @@ export function AgainBar({ recording }: { recording: Recording }) {
     <div className="againbar" data-id="again-bar" role="status">
       <b>Heard again</b>
       <span>{words.join(' · ')}</span>
-      <span className="muted">
-        {again.shown === 'again'
-          ? 'Ringed: new, or on another drum.'
-          : 'As it is now; struck through: not heard any more.'}
-      </span>
       <span className="grow" />
       <Segmented
         size="small"
@@ -118,6 +113,11 @@ export function AgainBar({ recording }: { recording: Recording }) {
       >
         Take it
       </Button>
+      <span className="muted hint">
+        {again.shown === 'again'
+          ? 'Ringed: new, or on another drum.'
+          : 'As it is now; struck through: not heard any more.'}
+      </span>
     </div>
   );
 }

@@ -2,7 +2,7 @@
 import { CloseOutlined, SearchOutlined } from '@ant-design/icons';
 import { Button, Input, type InputRef, Segmented } from 'antd';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { actions, keysOf } from '../app/actions';
+import { actions, keysOf, type Where } from '../app/actions';
 import { chooseFace } from '../app/state';
 import { entries } from './entries';
 import { found, Pointer } from './Pointer';
@@ -24,6 +24,8 @@ interface Row {
   title: string;
   text: string;
   show?: Show;
+  /** of a key: where it works */
+  where?: Where;
 }
 
 /** Text in which what is sought is underlined. */
@@ -41,7 +43,12 @@ function Marked({ text, sought }: { text: string; sought: string }) {
 
 const rows: Row[] = [
   ...entries,
-  ...actions.map((a) => ({ of: 'keys' as const, title: a.does, text: keysOf(a).join(' or ') })),
+  ...actions.map((a) => ({
+    of: 'keys' as const,
+    title: a.does,
+    text: keysOf(a).join(' or '),
+    where: a.where,
+  })),
 ];
 
 export function HelpDrawer() {
@@ -126,7 +133,7 @@ export function HelpDrawer() {
                   const { show } = r;
                   return (
                     <article
-                      key={`${r.title} ${r.text}`}
+                      key={`${r.title} ${r.text} ${r.where ?? ''}`}
                       className={on ? 'on' : ''}
                       ref={(el) => {
                         if (on && el) line.current = el;
@@ -134,6 +141,7 @@ export function HelpDrawer() {
                     >
                       <b>
                         <Marked text={r.title} sought={sought} />
+                        {r.where && r.where !== 'everywhere' && <span className="lab"> in {r.where}</span>}
                       </b>
                       {of === 'keys' ? <kbd>{r.text}</kbd> : null}
                       {show && (
