@@ -120,6 +120,7 @@ func TestABreakIsHeardReviewedAndUsed(t *testing.T) {
 		w.key(kb.ArrowLeft)
 	}
 	w.until("opened wider it hears more", `parseInt(document.querySelector('[data-id="lane-count"]').textContent)>`+itoa(tried))
+	w.until("all the presses are heard", `document.querySelector('[data-id="lane-count"]').getAttribute('aria-busy')==='false'`)
 	wider := counted()
 	w.click(`[data-id="keep-listener"]`)
 	w.saved()

@@ -30,9 +30,8 @@ function Meter({ r, levels }: { r: Recording; levels: number[] }) {
 }
 
 export function ListenerPanel({ lane, r }: { lane: Lane; r: Recording }) {
-  const trying = useBreak((s) =>
-    s.trying?.of === r.id && s.trying.lane === lane.note ? s.trying.heard : null,
-  );
+  const trial = useBreak((s) => (s.trying?.of === r.id && s.trying.lane === lane.note ? s.trying : null));
+  const trying = trial?.heard ?? null;
   const band = useBench((s) => s.hearing.band);
   const kept = r.heard.listeners?.[lane.note];
   const now = trying?.listener ?? kept;
@@ -183,7 +182,7 @@ export function ListenerPanel({ lane, r }: { lane: Lane; r: Recording }) {
           </Button>
         )}
         <span className="grow" />
-        <span className="lab" data-id="lane-count">
+        <span className="lab" data-id="lane-count" aria-busy={trial?.behind ?? false}>
           {count === 1 ? '1 hit' : `${count} hits`}
           {!trying && weak > 0 ? `, ${weak}?` : ''}
         </span>

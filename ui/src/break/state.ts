@@ -31,7 +31,12 @@ export interface Break {
   chosen: number;
   also: number[];
   /** a listener that is tried for a lane: what it hears, before it is kept */
-  trying: { lane: number; of: string; heard: Listening } | null;
+  trying: {
+    lane: number;
+    of: string;
+    heard: Listening;
+    /** the sliders are ahead of what is shown */ behind: boolean;
+  } | null;
   /** which proposal's hits are shown struck through */
   proposal: number;
   reinforcement: { of: string; r: ReinforceReply } | null;
@@ -376,7 +381,7 @@ export async function tryListener(r: Recording, lane: number, listener: Listener
   // the sliders go with the hand; what is heard follows
   set((s) =>
     listener && s.trying?.lane === lane
-      ? { trying: { ...s.trying, heard: { ...s.trying.heard, listener } } }
+      ? { trying: { ...s.trying, heard: { ...s.trying.heard, listener }, behind: true } }
       : s,
   );
   try {
@@ -386,7 +391,7 @@ export async function tryListener(r: Recording, lane: number, listener: Listener
         body: { lane, columns, ...(listener ? { listener } : {}) },
       }),
     );
-    if (heard) set({ trying: { lane, of: r.id, heard } });
+    if (heard) set({ trying: { lane, of: r.id, heard, behind: false } });
   } catch (e) {
     say(explain(e));
   }
