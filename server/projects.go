@@ -33,8 +33,8 @@ type (
 		ID string `json:"id"`
 	}
 	trashRequest struct {
-		What string `json:"what" required:"true" enum:"project,kit,map"`
-		ID   string `json:"id" required:"true" maxLength:"64"`
+		What string   `json:"what" required:"true" enum:"project,kit,map,sample"`
+		IDs  []string `json:"ids" required:"true" minItems:"1" maxItems:"1000"` // of samples their hashes
 	}
 	trashReply struct {
 		Trash []store.Trashed `json:"trash"`
@@ -88,21 +88,21 @@ func (s *Server) addProjectRoutes(api *echo.Group) {
 		})
 	handle(s, api, http.MethodGet, "/trash", "listTrash", "What was put in the trash, the newest first",
 		func(_ *echo.Context, _ struct{}) (trashReply, error) { return s.trash() })
-	handle(s, api, http.MethodPost, "/trash", "putInTrash", "Put a project, a kept kit or a kept map in the trash",
+	handle(s, api, http.MethodPost, "/trash", "putInTrash", "Put projects, kept kits, kept maps or samples in the trash, all or none",
 		func(_ *echo.Context, r trashRequest) (trashReply, error) {
-			if err := s.bench.Trash(r.What, r.ID); err != nil {
+			if err := s.bench.Trash(r.What, r.IDs...); err != nil {
 				return trashReply{}, err
 			}
 			return s.trash()
 		})
-	handle(s, api, http.MethodPost, "/trash/restore", "restoreFromTrash", "Take something out of the trash",
+	handle(s, api, http.MethodPost, "/trash/restore", "restoreFromTrash", "Take things of one kind out of the trash, all or none",
 		func(_ *echo.Context, r trashRequest) (trashReply, error) {
-			if err := s.bench.Restore(r.What, r.ID); err != nil {
+			if err := s.bench.Restore(r.What, r.IDs...); err != nil {
 				return trashReply{}, err
 			}
 			return s.trash()
 		})
-	handle(s, api, http.MethodDelete, "/trash", "emptyTrash", "Remove what is in the trash for good",
+	handle(s, api, http.MethodDelete, "/trash", "emptyTrash", "Remove what is in the trash for good, but samples that something sounds",
 		func(_ *echo.Context, _ struct{}) (trashReply, error) {
 			if err := s.bench.EmptyTrash(); err != nil {
 				return trashReply{}, err

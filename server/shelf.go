@@ -166,7 +166,7 @@ func (s *Server) findSamples(r findRequest) (shelf.Result, error) {
 			q.Used[h] = true
 		}
 	}
-	return s.bench.FindSamples(q), nil
+	return s.bench.FindSamples(q)
 }
 
 type (

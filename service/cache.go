@@ -49,6 +49,13 @@ func (c *sized[V]) Add(key string, v V) {
 	}
 }
 
+// Remove forgets a value.
+func (c *sized[V]) Remove(key string) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.lru.Remove(key)
+}
+
 // Bytes is how many bytes are kept.
 func (c *sized[V]) Bytes() int64 {
 	c.mu.Lock()

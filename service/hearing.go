@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"path/filepath"
@@ -44,7 +45,7 @@ func (b *Bench) Hear(ctx context.Context, projectID, name string, data []byte, t
 	if err != nil {
 		return done, nil, err
 	}
-	if _, err := b.Sample(hash); err != nil { // it may be cut to sounds, too
+	if _, err := b.Sample(hash); errors.Is(err, store.ErrNotFound) { // it may be cut to sounds, too
 		if err := b.keepSamples([]shelf.Item{itemOf(hash, name, "", decoded)}); err != nil {
 			return done, nil, err
 		}

@@ -18,6 +18,7 @@ import (
 	"hexachord/format/audio"
 	"hexachord/format/bundle"
 	"hexachord/format/sfz"
+	"hexachord/store"
 )
 
 // ErrNoKit is a zip that holds no kit.
@@ -243,7 +244,7 @@ func (b *Bench) ImportKit(ctx context.Context, name string, data []byte, beside 
 		if err != nil {
 			return "", d, err
 		}
-		if _, err := b.Sample(hash); err != nil {
+		if _, err := b.Sample(hash); errors.Is(err, store.ErrNotFound) {
 			err = b.keepSamples([]shelf.Item{itemOf(hash, f.Name, f.Folder, d)})
 			return hash, d, err
 		}

@@ -83,7 +83,7 @@ func Open(dir string, c Config) (*Bench, error) {
 	if c.AudioCache == 0 {
 		c.AudioCache = DefaultAudioCache
 	}
-	b := &Bench{Store: s, hears: map[string]*hearing{},
+	b := &Bench{Store: s, hears: map[string]*hearing{}, shelf: shelfIndex{read: make(chan struct{})},
 		decoded: newSized(c.AudioCache, sound.Buffer.Bytes),
 		bands:   newSized(levelsCache, func(l hear.Levels) int64 { return int64(4 * len(l.DB)) })}
 	if b.heards, err = lru.New[string, hear.Hearing](mostHeard); err != nil {
@@ -104,15 +104,17 @@ func Open(dir string, c Config) (*Bench, error) {
 			err = fmt.Errorf("exports that were cut off cannot be taken out: %w", err)
 		}
 	}
-	if err == nil {
-		if err = b.loadShelf(); err != nil {
-			err = fmt.Errorf("the shelf cannot be read: %w", err)
-		}
-	}
 	if err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
+	go b.readShelf()
 	return b, nil
+}
+
+// Close closes the bench and gives its folder free.
+func (b *Bench) Close() error {
+	<-b.shelf.read
+	return b.Store.Close()
 }
 
 // AddAudio checks that a file is usable audio and keeps it.
@@ -123,10 +125,11 @@ func (b *Bench) AddAudio(name string, data []byte) (hash string, decoded audio.D
 	}
 	hash, err = b.PutAudio(data, store.AudioInfo{Name: name, Format: decoded.Format, Bits: decoded.Bits,
 		Rate: decoded.Rate, Channels: len(decoded.Channels), Frames: decoded.Frames()})
-	if err == nil {
-		b.decoded.Add(hash, decoded.Buffer)
+	if err != nil {
+		return "", decoded, err
 	}
-	return hash, decoded, err
+	b.decoded.Add(hash, decoded.Buffer)
+	return hash, decoded, b.shelfTrash(store.TrashSample, []string{hash}, false)
 }
 
 // Decode gives the audio of a hash; it must not be changed.

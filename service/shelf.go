@@ -42,42 +42,6 @@ type SampleReport struct {
 	Detail     string    `json:"detail,omitempty"` // why it was refused, or under which name it is known
 }
 
-// shelfIndex is the shelf in memory, read once.
-type shelfIndex struct {
-	sync.RWMutex
-	shelf *shelf.Shelf
-}
-
-func (b *Bench) loadShelf() error {
-	items, err := b.Samples()
-	if err != nil {
-		return err
-	}
-	b.shelf.shelf = shelf.New()
-	for _, it := range items {
-		b.shelf.shelf.Put(it)
-	}
-	return nil
-}
-
-// FindSamples looks for samples on the shelf.
-func (b *Bench) FindSamples(q shelf.Query) shelf.Result {
-	b.shelf.RLock()
-	defer b.shelf.RUnlock()
-	return b.shelf.shelf.Find(q)
-}
-
-// Sample finds a sample by its hash; store.ErrNotFound when it is not on the shelf.
-func (b *Bench) Sample(hash string) (shelf.Item, error) {
-	b.shelf.RLock()
-	defer b.shelf.RUnlock()
-	it, ok := b.shelf.shelf.Get(hash)
-	if !ok {
-		return it, fmt.Errorf("the sample: %w", store.ErrNotFound)
-	}
-	return it, nil
-}
-
 // Loudness tells a sample's measured loudness, LUFS.
 func (b *Bench) Loudness(hash string) float64 {
 	if it, err := b.Sample(hash); err == nil {
@@ -174,28 +138,31 @@ func (b *Bench) ImportSamples(ctx context.Context, files []SampleFile) ([]Sample
 	return reports[:done], nil
 }
 
-func (b *Bench) keepSamples(items []shelf.Item) error {
-	if err := b.PutSamples(items); err != nil {
-		return fmt.Errorf("the samples cannot be kept: %w", err)
-	}
-	b.shelf.Lock()
-	defer b.shelf.Unlock()
-	for _, it := range items {
-		b.shelf.shelf.Put(it)
-	}
-	return nil
-}
-
 // takeSample keeps one file's audio and describes it; the item is nil when the shelf has it already.
 func (b *Bench) takeSample(f SampleFile) (SampleReport, *shelf.Item, error) {
 	r := SampleReport{File: f.Name, Status: "added"}
+	trashed, err := b.trashed(store.HashOf(f.Data))
+	if err != nil {
+		return r, nil, err
+	}
 	hash, d, err := b.AddAudio(f.Name, f.Data)
 	if err != nil {
 		return r, nil, err
 	}
 	r.Hash = hash
-	if known, err := b.Sample(hash); err == nil {
-		r.Status, r.Kind, r.Confidence = "known", known.Kind, known.Confidence
+	if trashed {
+		r.Detail = "it was in the trash"
+	}
+	known, err := b.Sample(hash)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return r, nil, err
+	}
+	if err == nil {
+		r.Kind, r.Confidence = known.Kind, known.Confidence
+		if trashed {
+			return r, nil, nil
+		}
+		r.Status = "known"
 		if known.Name != f.Name {
 			r.Detail = "the same sound as " + known.Name
 		}
@@ -419,6 +386,8 @@ func (b *Bench) DescribeMissing(ctx context.Context) error {
 		}
 		if _, err := b.Sample(hash); err == nil {
 			continue
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return err
 		}
 		data, _, err := b.Audio(hash)
 		if err != nil {

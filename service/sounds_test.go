@@ -85,8 +85,8 @@ func TestImportTakesWhatItCan(t *testing.T) {
 	if r := by["zeros.wav"]; r.Status != "refused" || !strings.Contains(r.Detail, "unpacks to more") {
 		t.Errorf("a zip bomb: %+v", r)
 	}
-	r := b.FindSamples(shelf.Query{Folder: "more"})
-	if r.All != 2 || r.Total != 1 || r.Items[0].Folder != "more/kicks" || r.Items[0].Kind != "kick" {
+	r, err := b.FindSamples(shelf.Query{Folder: "more"})
+	if err != nil || r.All != 2 || r.Total != 1 || r.Items[0].Folder != "more/kicks" || r.Items[0].Kind != "kick" {
 		t.Errorf("on the shelf: %+v", r)
 	}
 	said := kind.Kind("clap")
@@ -97,7 +97,7 @@ func TestImportTakesWhatItCan(t *testing.T) {
 	if it, _ := b.CorrectSample(by["snare 1.wav"].Hash, &none, nil); it.Kind != "snare" || it.Corrected {
 		t.Errorf("left to name and sound again: %+v", it)
 	}
-	if items, err := b.Samples(); err != nil || len(items) != 2 || len(items[0].Facts.Likeness) == 0 {
+	if items, _, err := b.Samples(); err != nil || len(items) != 2 || len(items[0].Facts.Likeness) == 0 {
 		t.Errorf("kept: %d %v", len(items), err)
 	}
 }

@@ -31,7 +31,8 @@ func HashOf(data []byte) string {
 	return hex.EncodeToString(sum[:])
 }
 
-// PutAudio keeps an audio file as it came, once for each content, and returns its SHA-256 in hexadecimal.
+// PutAudio keeps an audio file as it came, once for each content, and returns its SHA-256 in hexadecimal. A sample of it that was
+// in the trash is no longer.
 func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	hash = HashOf(data)
 	path := s.audioPath(hash)
@@ -43,7 +44,14 @@ func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	row := audioRow{Hash: hash, Name: info.Name, Format: info.Format, Bits: info.Bits, Rate: info.Rate,
 		Channels: info.Channels, Frames: info.Frames, Bytes: int64(len(data))}
 	return hash, s.change(func(db *gorm.DB) error {
-		return db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error
+		if err := errors.Join(db.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error,
+			db.Model(&sampleRow{}).Where("hash = ?", hash).UpdateColumn("trashed_at", nil).Error); err != nil {
+			return err
+		}
+		if _, err := os.Stat(path); err == nil {
+			return nil
+		}
+		return writeWhole(path, data) // the trash was emptied in between
 	})
 }
 

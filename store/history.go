@@ -3,7 +3,6 @@ package store
 import (
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -82,7 +81,7 @@ func joins(db *gorm.DB, projectID string, at int64, join string, changes []proje
 	if err := db.Omit("Project").First(&last, "project_id = ? and number = ?", projectID, at).Error; err != nil {
 		return 0, nil, notFound(err, "the last edit")
 	}
-	if last.Joined != join {
+	if last.Joined != join || join == gathered {
 		return at + 1, changes, nil
 	}
 	var before []project.Change
@@ -153,34 +152,59 @@ func (s *Store) move(projectID string, f func(*gorm.DB, openProject) (openProjec
 // Undo takes the last edit back; ErrNoUndo when there is none. What others did meanwhile is not taken back unseen: the
 // revision must be the newest.
 func (s *Store) Undo(projectID string, revision int64) (Done, error) {
-	return s.step(projectID, revision, func(at int64) int64 { return at - 1 }, ErrNoUndo)
+	return s.step(projectID, revision, func(db *gorm.DB, at int64) (int64, error) {
+		if at == 0 {
+			return 0, ErrNoUndo
+		}
+		row, err := stepBeside(db, projectID, "number < ?", at, "number desc")
+		return row.Number, err
+	})
 }
 
 // Redo does an undone edit again; ErrNoRedo when there is none.
 func (s *Store) Redo(projectID string, revision int64) (Done, error) {
-	return s.step(projectID, revision, func(at int64) int64 { return at + 1 }, ErrNoRedo)
+	return s.step(projectID, revision, func(db *gorm.DB, at int64) (int64, error) {
+		row, err := stepBeside(db, projectID, "number > ?", at, "number")
+		if err == nil && row.Number == 0 {
+			err = ErrNoRedo
+		}
+		return row.Number, err
+	})
 }
 
 // JumpTo takes edits back, or does them again, until the edit of that number is the last one in force (0: none).
 func (s *Store) JumpTo(projectID string, revision, number int64) (Done, error) {
-	return s.step(projectID, revision, func(int64) int64 { return number }, fmt.Errorf("that edit: %w", ErrNotFound))
+	return s.step(projectID, revision, func(db *gorm.DB, _ int64) (int64, error) {
+		row, err := stepBeside(db, projectID, "number = ?", number, "number")
+		if err == nil && row.Number != number { // 0 of no row is the beginning
+			err = fmt.Errorf("that edit: %w", ErrNotFound)
+		}
+		return number, err
+	})
+}
+
+// stepBeside finds a step of the history by its number, without what it changed; its number is 0 when there is none.
+func stepBeside(db *gorm.DB, projectID, where string, number int64, order string) (historyRow, error) {
+	var rows []historyRow
+	err := db.Select("number", "label").Where("project_id = ? and "+where, projectID, number).Order(order).Limit(1).Find(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return historyRow{}, err
+	}
+	return rows[0], nil
 }
 
 // everything is the scope of what goes by all that happened.
 func everything(project.Project) project.Scope { return project.Scope{All: true} }
 
-// step goes to another place in the history.
-func (s *Store) step(projectID string, revision int64, to func(at int64) int64, none error) (Done, error) {
+// step goes to another place in the history. Numbers of steps grow, but need not follow one another.
+func (s *Store) step(projectID string, revision int64, to func(db *gorm.DB, at int64) (int64, error)) (Done, error) {
 	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Key, []project.Change, error) {
 		if _, err := p.between(revision, everything); err != nil {
 			return p, nil, nil, err
 		}
-		number := to(p.historyAt)
-		if number == p.historyAt {
-			return p, nil, nil, nil
-		}
-		if number < 0 {
-			return p, nil, nil, none
+		number, err := to(db, p.historyAt)
+		if err != nil || number == p.historyAt {
+			return p, nil, nil, err
 		}
 		var rows []historyRow
 		backwards := number < p.historyAt
@@ -191,9 +215,6 @@ func (s *Store) step(projectID string, revision int64, to func(at int64) int64, 
 		}
 		if err := db.Where("project_id = ? and number > ? and number <= ?", projectID, lo, hi).Order(order).Find(&rows).Error; err != nil {
 			return p, nil, nil, err
-		}
-		if int64(len(rows)) != hi-lo {
-			return p, nil, nil, none
 		}
 		var all []project.Change
 		for _, h := range rows {
@@ -258,13 +279,10 @@ func (s *Store) History(projectID string, before int64) ([]HistoryEntry, error) 
 }
 
 func historyLabels(db *gorm.DB, projectID string, at int64) (undo, redo string, err error) {
-	var rows []historyRow
-	err = db.Select("number", "label").Where("project_id = ? and number in ?", projectID, []int64{at, at + 1}).Find(&rows).Error
-	if i := slices.IndexFunc(rows, func(h historyRow) bool { return h.Number == at }); i >= 0 {
-		undo = rows[i].Label
+	last, err := stepBeside(db, projectID, "number = ?", at, "number")
+	if err != nil {
+		return "", "", err
 	}
-	if i := slices.IndexFunc(rows, func(h historyRow) bool { return h.Number == at+1 }); i >= 0 {
-		redo = rows[i].Label
-	}
-	return undo, redo, err
+	next, err := stepBeside(db, projectID, "number > ?", at, "number")
+	return last.Label, next.Label, err
 }

@@ -40,6 +40,7 @@ var migrations = []func(*gorm.DB) error{
 		"ALTER TABLE `maps` ADD COLUMN `trashed_at` datetime",
 	),
 	tables("ALTER TABLE `history` ADD COLUMN `joined` text NOT NULL DEFAULT ''"),
+	tables("ALTER TABLE `samples` ADD COLUMN `trashed_at` datetime"),
 }
 
 func tables(statements ...string) func(*gorm.DB) error {

@@ -3,8 +3,11 @@ package store
 import (
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
+	"runtime"
+	"sync"
 	"time"
 
 	"gorm.io/gorm"
@@ -21,6 +24,8 @@ type sampleRow struct {
 	Item     []byte `gorm:"not null"` // JSON of shelf.Item
 	Likeness []byte // float32s, little-endian
 	AddedAt  time.Time
+	// TrashedAt is nil as long as it is not in the trash.
+	TrashedAt *time.Time
 }
 
 func (sampleRow) TableName() string { return "samples" }
@@ -63,22 +68,42 @@ func (s *Store) PutSamples(items []shelf.Item) error {
 	})
 }
 
-// Samples reads the whole shelf.
-func (s *Store) Samples() ([]shelf.Item, error) {
+// Samples reads the whole shelf, and which of it is in the trash.
+func (s *Store) Samples() (all []shelf.Item, trashed map[string]bool, err error) {
 	var rows []sampleRow
 	if err := s.read.Order("added_at").Find(&rows).Error; err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	out := make([]shelf.Item, len(rows))
-	for i, r := range rows {
-		if err := json.Unmarshal(r.Item, &out[i]); err != nil {
-			return nil, err
-		}
-		for b := r.Likeness; len(b) >= 4; b = b[4:] {
-			out[i].Facts.Likeness = append(out[i].Facts.Likeness, math.Float32frombits(binary.LittleEndian.Uint32(b)))
+	all, trashed = make([]shelf.Item, len(rows)), map[string]bool{}
+	for _, r := range rows {
+		if r.TrashedAt != nil {
+			trashed[r.Hash] = true
 		}
 	}
-	return out, nil
+	// a large shelf is mostly JSON to be read: by all cores
+	each := len(rows)/runtime.GOMAXPROCS(0) + 1
+	faults := make([]error, len(rows)/each+1)
+	var reading sync.WaitGroup
+	for n := range faults {
+		reading.Go(func() {
+			for i := n * each; i < min(len(rows), (n+1)*each); i++ {
+				faults[n] = errors.Join(faults[n], readItem(rows[i], &all[i]))
+			}
+		})
+	}
+	reading.Wait()
+	return all, trashed, errors.Join(faults...)
+}
+
+func readItem(r sampleRow, into *shelf.Item) error {
+	if err := json.Unmarshal(r.Item, into); err != nil {
+		return fmt.Errorf("sample %s: %w", r.Hash, err)
+	}
+	into.Facts.Likeness = make([]float32, len(r.Likeness)/4)
+	for i := range into.Facts.Likeness {
+		into.Facts.Likeness[i] = math.Float32frombits(binary.LittleEndian.Uint32(r.Likeness[4*i:]))
+	}
+	return nil
 }
 
 // KeptKit is a kit kept by name, with its map.

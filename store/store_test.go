@@ -57,7 +57,7 @@ func oldFolder(t *testing.T, dir, version string) {
 
 // A data folder of each past version opens, its projects as they were, and its history is taken back and done again.
 func TestFoldersOfPastVersionsOpenAndUndo(t *testing.T) {
-	for _, version := range []string{"1", "2", "3", "4", "5", "6"} {
+	for _, version := range []string{"1", "2", "3", "4", "5", "6", "7"} {
 		t.Run("schema "+version, func(t *testing.T) {
 			dir := t.TempDir()
 			oldFolder(t, dir, version)

@@ -1,14 +1,21 @@
 package store
 
 import (
+	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io/fs"
+	"os"
+	"regexp"
 	"slices"
 	"time"
 
 	"gorm.io/gorm"
 
 	"hexachord/core/drummap"
+	"hexachord/core/kind"
+	"hexachord/core/shelf"
 )
 
 // What can be put in the trash.
@@ -16,57 +23,69 @@ const (
 	TrashProject = "project"
 	TrashKit     = "kit"
 	TrashMap     = "map"
+	TrashSample  = "sample"
 )
 
 // Trashed is something in the trash: it stays whole until the trash is emptied.
 type Trashed struct {
-	What      string      `json:"what" enum:"project,kit,map"`
-	ID        string      `json:"id"`
+	What      string      `json:"what" enum:"project,kit,map,sample"`
+	ID        string      `json:"id"` // of a sample its hash
 	Name      string      `json:"name"`
 	TrashedAt time.Time   `json:"trashedAt"`
-	Map       drummap.Map `json:"map"`      // its lanes
-	Patterns  int         `json:"patterns"` // of a project
+	Map       drummap.Map `json:"map"`            // its lanes; of a sample none
+	Patterns  int         `json:"patterns"`       // of a project
+	Kind      kind.Kind   `json:"kind,omitempty"` // of a sample
 }
 
-// trashTables are the tables of what can be trashed.
-var trashTables = map[string]string{TrashProject: "projects", TrashKit: "kits", TrashMap: "maps"}
+// trashTables are the tables of what can be trashed, and what names a row in them.
+var trashTables = map[string]struct{ name, key string }{
+	TrashProject: {"projects", "id"}, TrashKit: {"kits", "id"}, TrashMap: {"maps", "id"}, TrashSample: {"samples", "hash"},
+}
 
-// Trash puts something in the trash; ErrNotFound when it is not there, or in it already.
-func (s *Store) Trash(what, id string) error {
-	if err := s.trashed(what, id, "trashed_at is null", time.Now()); err != nil {
+// Trash puts things of one kind in the trash, all or none; ErrNotFound when one is not there, or in it already.
+func (s *Store) Trash(what string, ids ...string) error {
+	if err := s.trashed(what, ids, "trashed_at is null", time.Now()); err != nil {
 		return err
 	}
 	if what == TrashProject {
 		s.writing.Lock()
 		defer s.writing.Unlock()
-		s.open.forget(id)
+		for _, id := range ids {
+			s.open.forget(id)
+		}
 	}
 	return nil
 }
 
-// Restore takes something out of the trash. A kit or map whose name another has by now comes back as an earlier state.
-func (s *Store) Restore(what, id string) error {
-	if err := s.trashed(what, id, "trashed_at is not null", nil); err != nil || what == TrashProject {
+// Restore takes things of one kind out of the trash, all or none. A kit or map whose name another has by now comes back as an
+// earlier state.
+func (s *Store) Restore(what string, ids ...string) error {
+	if err := s.trashed(what, ids, "trashed_at is not null", nil); err != nil || what != TrashKit && what != TrashMap {
 		return err
 	}
 	return s.change(func(db *gorm.DB) error {
-		table := trashTables[what]
-		return db.Exec("UPDATE "+table+" SET earlier = true WHERE id = ? AND EXISTS (SELECT 1 FROM "+table+" AS other WHERE other.name = "+table+".name AND other.id <> "+table+".id AND NOT other.earlier AND other.trashed_at IS NULL)", id).Error
+		table := trashTables[what].name
+		return db.Exec("UPDATE "+table+" SET earlier = true WHERE id IN ? AND EXISTS (SELECT 1 FROM "+table+" AS other WHERE other.name = "+table+".name AND other.id <> "+table+".id AND NOT other.earlier AND other.trashed_at IS NULL)", ids).Error
 	})
 }
 
-// trashed sets when something was put in the trash.
-func (s *Store) trashed(what, id, where string, at any) error {
+// trashed sets when things were put in the trash.
+func (s *Store) trashed(what string, ids []string, where string, at any) error {
 	table, ok := trashTables[what]
 	if !ok {
 		return fmt.Errorf("%q: %w", what, ErrNotFound)
 	}
 	return s.change(func(db *gorm.DB) error {
-		done := db.Table(table).Where("id = ? and "+where, id).UpdateColumn("trashed_at", at)
-		if done.Error == nil && done.RowsAffected == 0 {
-			return fmt.Errorf("the %s: %w", what, ErrNotFound)
+		for _, id := range ids {
+			done := db.Table(table.name).Where(table.key+" = ? and "+where, id).UpdateColumn("trashed_at", at)
+			if done.Error == nil && done.RowsAffected == 0 {
+				return fmt.Errorf("the %s: %w", what, ErrNotFound)
+			}
+			if done.Error != nil {
+				return done.Error
+			}
 		}
-		return done.Error
+		return nil
 	})
 }
 
@@ -92,13 +111,13 @@ func (s *Store) Trashes() ([]Trashed, error) {
 		}
 		out = append(out, t)
 	}
-	for what, table := range map[string]string{TrashKit: "kits", TrashMap: "maps"} {
+	for _, what := range []string{TrashKit, TrashMap} {
 		var rows []struct {
 			ID, Name  string
 			Map       []byte
 			TrashedAt time.Time
 		}
-		if err := s.read.Table(table).Select("id", "name", "map", "trashed_at").Where("trashed_at is not null").Find(&rows).Error; err != nil {
+		if err := s.read.Table(trashTables[what].name).Select("id", "name", "map", "trashed_at").Where("trashed_at is not null").Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {
@@ -109,18 +128,85 @@ func (s *Store) Trashes() ([]Trashed, error) {
 			out = append(out, t)
 		}
 	}
-	slices.SortFunc(out, func(a, b Trashed) int { return b.TrashedAt.Compare(a.TrashedAt) })
+	var samples []sampleRow
+	if err := s.read.Omit("likeness").Where("trashed_at is not null").Find(&samples).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range samples {
+		var it shelf.Item
+		if err := json.Unmarshal(r.Item, &it); err != nil {
+			return nil, err
+		}
+		out = append(out, Trashed{What: TrashSample, ID: r.Hash, Name: it.Name, TrashedAt: *r.TrashedAt, Map: drummap.Map{Lanes: []drummap.Lane{}}, Kind: it.Kind})
+	}
+	slices.SortStableFunc(out, func(a, b Trashed) int { return b.TrashedAt.Compare(a.TrashedAt) })
 	return out, nil
 }
 
-// EmptyTrash removes for good what is in the trash. Audio stays: samples are the shelf's.
-func (s *Store) EmptyTrash() error {
-	return s.change(func(db *gorm.DB) error {
-		for _, table := range []string{"projects", "kits", "maps"} { // documents and history go with their project
-			if err := db.Exec("DELETE FROM " + table + " WHERE trashed_at IS NOT NULL").Error; err != nil {
+// EmptyTrash removes for good what is in the trash. A sample that a project, its history or a kept kit sounds stays in it; of
+// the others the audio goes, too. It returns the hashes of those that went.
+func (s *Store) EmptyTrash() (gone []string, err error) {
+	s.writing.Lock()
+	defer s.writing.Unlock()
+	err = s.write.Transaction(func(db *gorm.DB) error {
+		for _, what := range []string{TrashProject, TrashKit, TrashMap} { // documents and history go with their project
+			if err := db.Exec("DELETE FROM " + trashTables[what].name + " WHERE trashed_at IS NOT NULL").Error; err != nil {
 				return err
 			}
 		}
+		var hashes []string
+		if err := db.Model(&sampleRow{}).Where("trashed_at is not null").Pluck("hash", &hashes).Error; err != nil || len(hashes) == 0 {
+			return err
+		}
+		used, err := sounding(db)
+		if err != nil {
+			return err
+		}
+		for _, h := range hashes {
+			if used[h] {
+				continue
+			}
+			if err := errors.Join(db.Delete(&sampleRow{Hash: h}).Error, db.Delete(&audioRow{Hash: h}).Error); err != nil {
+				return err
+			}
+			gone = append(gone, h)
+		}
 		return nil
 	})
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range gone { // only now: before, a crash would leave rows without their audio
+		if err := os.Remove(s.audioPath(h)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return gone, fmt.Errorf("the trash is empty, but an audio file could not be removed: %w", err)
+		}
+	}
+	return gone, nil
+}
+
+// aHash is how audio is named in documents, histories and kits.
+var aHash = regexp.MustCompile(`[0-9a-f]{64}`)
+
+// sounding are the hashes named anywhere: by the documents of projects, their histories and kept kits.
+func sounding(db *gorm.DB) (map[string]bool, error) {
+	used := map[string]bool{}
+	for _, of := range []string{"SELECT body FROM documents", "SELECT changes FROM history", "SELECT kit FROM kits"} {
+		rows, err := db.Raw(of).Rows()
+		if err != nil {
+			return nil, err
+		}
+		for rows.Next() {
+			var text sql.RawBytes
+			if err := rows.Scan(&text); err != nil {
+				return nil, errors.Join(err, rows.Close())
+			}
+			for _, h := range aHash.FindAll(text, -1) {
+				used[string(h)] = true
+			}
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return nil, err
+		}
+	}
+	return used, nil
 }

@@ -72,7 +72,7 @@ func TestTheTrashKeepsProjectsWhole(t *testing.T) {
 	if err := s.Trash(TrashProject, id); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.EmptyTrash(); err != nil {
+	if _, err := s.EmptyTrash(); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Restore(TrashProject, id); !errors.Is(err, ErrNotFound) {
@@ -87,7 +87,7 @@ func TestTheTrashKeepsProjectsWhole(t *testing.T) {
 	if _, err := s.Load(stays); err != nil {
 		t.Error(err)
 	}
-	if err := s.Trash("sample", stays); !errors.Is(err, ErrNotFound) {
+	if err := s.Trash("pattern", stays); !errors.Is(err, ErrNotFound) {
 		t.Errorf("something that has no trash: %v", err)
 	}
 }

@@ -30,7 +30,7 @@ piano-roll patterns against the kit, and turns recorded breaks into hits that so
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(demoCommand(), serveCommand(), passphraseCommand(), backupCommand(), restoreCommand(), convertCommand(), renderCommand(), kindCommand(), kitCommand(), bundleCommand(), mapCommand(), versionCommand(), openapiCommand(), constantsCommand())
+	root.AddCommand(demoCommand(), serveCommand(), passphraseCommand(), backupCommand(), restoreCommand(), benchCommand(), convertCommand(), renderCommand(), kindCommand(), kitCommand(), bundleCommand(), mapCommand(), versionCommand(), openapiCommand(), constantsCommand())
 	return root
 }
 

@@ -93,8 +93,11 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 	described := make(chan error, 1)
 	go func() {
 		err := b.DescribeMissing(ctx)
-		if err == nil && withDemo && b.FindSamples(shelf.Query{Folder: demo.LooseFolder}).Total == 0 {
-			err = b.FillDemoShelf(ctx)
+		if err == nil && withDemo {
+			var loose shelf.Result
+			if loose, err = b.FindSamples(shelf.Query{Folder: demo.LooseFolder}); err == nil && loose.Total == 0 {
+				err = b.FillDemoShelf(ctx)
+			}
 		}
 		described <- err
 	}()

@@ -463,11 +463,15 @@ func (d *Draft) renotePasses(patternID string, moves map[int]int) error {
 	return nil
 }
 
-// Joined is what two edits, one after the other, did together: one change for each document.
+// Joined is what two edits, one after the other, did together: one change for each document, or a few in their order where a pattern was
+// put whole and edited.
 func Joined(a, b []Change) []Change {
 	out := slices.Clone(a)
 	for _, c := range b {
-		i := slices.IndexFunc(out, func(o Change) bool { return o.Key() == c.Key() })
+		i := len(out) - 1
+		for i >= 0 && out[i].Key() != c.Key() {
+			i--
+		}
 		if i < 0 || (out[i].Pattern == nil) != (c.Pattern == nil) {
 			out = append(out, c)
 			continue

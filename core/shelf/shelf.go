@@ -84,10 +84,11 @@ type Shelf struct {
 	items []Item
 	words []string // beside items: what Text is looked for in
 	at    map[string]int
+	gone  map[string]bool // in the trash
 }
 
 // New is an empty shelf.
-func New() *Shelf { return &Shelf{at: map[string]int{}} }
+func New() *Shelf { return &Shelf{at: map[string]int{}, gone: map[string]bool{}} }
 
 // Put adds an item or replaces the one of its hash.
 func (s *Shelf) Put(it Item) {
@@ -98,6 +99,32 @@ func (s *Shelf) Put(it Item) {
 	}
 	s.at[it.Hash] = len(s.items)
 	s.items, s.words = append(s.items, it), append(s.words, words)
+}
+
+// Trash says that a sample is in the trash, or is not: Get knows it still, Find passes it over.
+func (s *Shelf) Trash(hash string, in bool) {
+	if _, ok := s.at[hash]; ok && in {
+		s.gone[hash] = true
+	} else {
+		delete(s.gone, hash)
+	}
+}
+
+// Trashed reports whether a sample is in the trash.
+func (s *Shelf) Trashed(hash string) bool { return s.gone[hash] }
+
+// Remove forgets a sample.
+func (s *Shelf) Remove(hash string) {
+	i, ok := s.at[hash]
+	if !ok {
+		return
+	}
+	last := len(s.items) - 1
+	s.items[i], s.words[i] = s.items[last], s.words[last]
+	s.at[s.items[i].Hash] = i
+	s.items, s.words = s.items[:last], s.words[:last]
+	delete(s.at, hash)
+	delete(s.gone, hash)
 }
 
 // Get finds a sample by its hash.
@@ -111,14 +138,14 @@ func (s *Shelf) Get(hash string) (Item, bool) {
 
 // Find looks for samples.
 func (s *Shelf) Find(q Query) Result {
-	r := Result{Items: []Found{}, All: len(s.items)}
+	r := Result{Items: []Found{}, All: len(s.items) - len(s.gone)}
 	wanted := strings.Fields(strings.ToLower(q.Text))
 	like, compare := s.Get(q.Like)
 	kinds, tags, folders := map[string]int{}, map[string]int{}, map[string]int{}
 	var hits []int
 	for i := range s.items {
 		it := &s.items[i]
-		if !containsAll(s.words[i], wanted) || q.MaxSeconds > 0 && it.Facts.Seconds > q.MaxSeconds || q.Used != nil && !q.Used[it.Hash] ||
+		if s.gone[it.Hash] || !containsAll(s.words[i], wanted) || q.MaxSeconds > 0 && it.Facts.Seconds > q.MaxSeconds || q.Used != nil && !q.Used[it.Hash] ||
 			q.Tag != "" && !slices.Contains(it.Tags, q.Tag) || q.Folder != "" && it.Folder != q.Folder && !strings.HasPrefix(it.Folder, q.Folder+"/") {
 			continue
 		}

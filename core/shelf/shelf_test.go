@@ -75,3 +75,32 @@ func BenchmarkFind20000(b *testing.B) {
 		})
 	}
 }
+
+// What is in the trash is not found and not counted, but known; what is removed leaves the others in their places.
+func TestTrashedAndRemoved(t *testing.T) {
+	s := filled(30)
+	hash := func(i int) string { return fmt.Sprintf("%064d", i) }
+	s.Trash(hash(3), true)
+	s.Trash(hash(4), true)
+	s.Trash("nobody's", true)
+	r := s.Find(Query{})
+	if r.Total != 28 || r.All != 28 || s.Find(Query{Used: map[string]bool{hash(3): true}}).Total != 0 {
+		t.Errorf("%d found of %d", r.Total, r.All)
+	}
+	if _, ok := s.Get(hash(3)); !ok || !s.Trashed(hash(3)) || s.Trashed(hash(5)) {
+		t.Error("what is in the trash is not known any more")
+	}
+	s.Trash(hash(3), false)
+	s.Remove(hash(4))
+	s.Remove(hash(4))
+	s.Remove(hash(29)) // the last
+	for i := range 30 {
+		it, ok := s.Get(hash(i))
+		if gone := i == 4 || i == 29; ok == gone || ok && it.Hash != hash(i) {
+			t.Errorf("%d: %v %q", i, ok, it.Hash)
+		}
+	}
+	if r := s.Find(Query{}); r.Total != 28 || r.All != 28 {
+		t.Errorf("%d found of %d", r.Total, r.All)
+	}
+}

@@ -189,7 +189,7 @@ export const entries: Entry[] = [
   ),
   how(
     'bring back what I deleted',
-    'The trash stands in *Projects* (`Shift+J`): projects, kits and maps wait there whole.',
+    'The trash stands in *Projects* (`Shift+J`): projects, kits, maps and samples wait there whole; a sample that something sounds stays even when it is emptied.',
     { at: '[data-id="project"]' },
   ),
   how(

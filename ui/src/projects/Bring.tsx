@@ -1,6 +1,9 @@
 // What comes from the project chosen to the one that is open, and the trash.
 import { Button, Checkbox, Segmented } from 'antd';
 import type { Trashed } from '../api/client';
+import { LongList } from '../app/LongList';
+import { Chip } from '../lanes/marks';
+import { codeOf, familyOf } from '../shelf/kinds';
 import { api } from '../api/client';
 import { explain, say } from '../app/state';
 import { bringKit, loadMap } from '../maps/state';
@@ -140,12 +143,16 @@ export function Bring() {
 const about = (t: Trashed) =>
   t.what === 'project'
     ? `project, ${t.patterns} ${t.patterns === 1 ? 'pattern' : 'patterns'}`
-    : `${t.what}, ${t.map.lanes.length} lanes`;
+    : t.what === 'sample'
+      ? `sample, ${t.kind ?? ''}`
+      : `${t.what}, ${t.map.lanes.length} lanes`;
+
+const trashRow = 40;
 
 export function Trash() {
   const trash = useProjects((s) => s.trash);
   return (
-    <div className="dropcol scroll" style={{ borderRight: 0 }}>
+    <div className="dropcol trashcol">
       <span className="row">
         <span className="ttl">Trash</span>
         <span className="lab">{trash.length > 0 ? 'kept until you empty it' : 'empty'}</span>
@@ -156,29 +163,41 @@ export function Trash() {
             type="text"
             danger
             data-id="empty-trash"
-            title="What is in it cannot be brought back after this"
+            title="What is in it cannot be brought back after this; samples that something sounds stay"
             onClick={() => void emptyTrash()}
           >
             Empty
           </Button>
         )}
       </span>
-      {trash.map((t) => (
-        <span key={`${t.what} ${t.id}`} className="row" data-trash={t.name || 'Untitled'}>
-          <Colours map={{ ...t.map, lanes: t.map.lanes.slice(0, 5) }} />
-          <span style={{ minWidth: 0, flex: 1 }}>
-            <b className="ellipsis" style={{ display: 'block' }}>
-              {t.name || 'Untitled'}
-            </b>
-            <span className="lab">
-              {about(t)}, {when(t.trashedAt)}
+      <LongList
+        className="trash"
+        role="list"
+        aria-label="In the trash"
+        items={trash}
+        height={trashRow}
+        at={-1}
+        renderRow={(t) => (
+          <span role="listitem" className="row" data-trash={t.name || 'Untitled'}>
+            {t.what === 'sample' ? (
+              <Chip code={codeOf(t.kind ?? '')} family={familyOf(t.kind ?? '')} w={25} h={20} />
+            ) : (
+              <Colours map={{ ...t.map, lanes: t.map.lanes.slice(0, 5) }} />
+            )}
+            <span style={{ minWidth: 0, flex: 1 }}>
+              <b className="ellipsis" style={{ display: 'block' }}>
+                {t.name || 'Untitled'}
+              </b>
+              <span className="lab">
+                {about(t)}, {when(t.trashedAt)}
+              </span>
             </span>
+            <Button size="small" onClick={() => void restore(t)}>
+              Restore
+            </Button>
           </span>
-          <Button size="small" onClick={() => void restore(t)}>
-            Restore
-          </Button>
-        </span>
-      ))}
+        )}
+      />
     </div>
   );
 }

@@ -25,6 +25,7 @@ import {
 } from '../app/state';
 import { Latest } from '../model/latest';
 import { player } from '../player/player';
+import { look } from '../shelf/state';
 
 /** What is chosen: a project or a kept kit. */
 export interface Chosen {
@@ -183,8 +184,6 @@ export async function duplicate(id: string) {
   }
 }
 
-const called: Record<Trashed['what'], string> = { project: 'project', kit: 'kit', map: 'map' };
-
 /** Puts something in the trash. The open project makes room for another. */
 export async function throwAway(what: Trashed['what'], id: string, name: string) {
   try {
@@ -196,11 +195,11 @@ export async function throwAway(what: Trashed['what'], id: string, name: string)
           : await api.createProject({ body: { name: '' } }),
       );
     }
-    await api.putInTrash({ body: { what, id } });
+    await api.putInTrash({ body: { what, ids: [id] } });
     await loadProjects();
     say({
       title: `${name} is in the trash`,
-      detail: `The ${called[what]} stays there whole until the trash is emptied.`,
+      detail: `The ${what} stays there whole until the trash is emptied.`,
       error: false,
     });
   } catch (e) {
@@ -210,9 +209,10 @@ export async function throwAway(what: Trashed['what'], id: string, name: string)
 
 export async function restore(t: Trashed) {
   try {
-    await api.restoreFromTrash({ body: { what: t.what, id: t.id } });
+    await api.restoreFromTrash({ body: { what: t.what, ids: [t.id] } });
     await loadProjects();
-    if (t.what !== 'map') choose({ what: t.what, id: t.id });
+    if (t.what === 'sample') void look();
+    else if (t.what !== 'map') choose({ what: t.what, id: t.id });
   } catch (e) {
     fails(e);
   }
@@ -222,6 +222,15 @@ export async function emptyTrash() {
   try {
     const { trash } = await api.emptyTrash();
     set({ trash });
+    if (trash.length > 0)
+      say({
+        title:
+          trash.length === 1
+            ? `${trash[0]?.name} stays in the trash`
+            : `${trash.length} samples stay in the trash`,
+        detail: 'A project, its history or a kept kit sounds what stays. The rest is gone.',
+        error: false,
+      });
   } catch (e) {
     fails(e);
   }

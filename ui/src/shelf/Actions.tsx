@@ -4,7 +4,7 @@ import type { Project } from '../api/client';
 import { shownLanes, useBench } from '../app/state';
 import { addTo, bringTo, planDrop, tryIt, useSounds } from '../sounds/state';
 import { kinds } from './kinds';
-import { chosenSample, correct, look, useShelf } from './state';
+import { chosenSample, correct, look, throwAwayChosen, useShelf } from './state';
 
 export function Actions({ project }: { project: Project }) {
   const s = useShelf(chosenSample);
@@ -18,8 +18,8 @@ export function Actions({ project }: { project: Project }) {
   if (!s) {
     return (
       <p className="lab" style={{ whiteSpace: 'normal', margin: 0 }}>
-        Arrows move and sound, space repeats. Drag a sample onto a lane, a layer or a pad; with Shift choose
-        several.
+        Arrows move and sound, space repeats, Delete puts in the trash. Drag a sample onto a lane, a layer or
+        a pad; with Shift choose several.
       </p>
     );
   }
@@ -49,6 +49,9 @@ export function Actions({ project }: { project: Project }) {
           }
         >
           All on {name}
+        </Button>
+        <Button danger title="Put them in the trash (Delete)" onClick={() => void throwAwayChosen()}>
+          Trash
         </Button>
       </div>
     );
@@ -80,6 +83,8 @@ export function Actions({ project }: { project: Project }) {
             { type: 'divider' },
             { key: 'like', label: 'Show what sounds like it' },
             { key: 'cut', label: 'Cut sounds from it' },
+            { type: 'divider' },
+            { key: 'trash', label: 'Put in the trash', danger: true },
           ],
           onClick: ({ key }) => {
             if (key === 'like') void look({ like: s.hash, sort: 'likeness', kind: '', text: '' });

@@ -9,7 +9,7 @@ import { endTry, tryIt, useSounds } from '../sounds/state';
 import { Actions, Tags } from './Actions';
 import { Filters } from './Filters';
 import { SampleRow } from './SampleRow';
-import { chooseSample, hearItem, importSamples, look, useShelf } from './state';
+import { chooseSample, hearItem, importSamples, look, throwAwayChosen, useShelf } from './state';
 
 const sampleFiles = '.wav,.aif,.aiff,.flac,.mp3,.ogg,.opus,.m4a,.zip,audio/*';
 
@@ -78,6 +78,7 @@ export function ShelfDrawer({ project }: { project: Project }) {
       if (trying) endTry(false);
       else useShelf.setState({ open: false });
     } else if (!inText && e.key === ' ' && sample) void hearItem(sample);
+    else if (!inText && e.key === 'Delete' && !trying) void throwAwayChosen();
     else return;
     e.preventDefault();
     e.stopPropagation();

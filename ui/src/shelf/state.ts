@@ -227,5 +227,28 @@ export async function correct(hash: string, change: { kind?: string; tags?: stri
   }
 }
 
+/** Puts the samples chosen in the trash; the next one found is chosen, so that a row of them goes one after another. */
+export async function throwAwayChosen() {
+  const { at, chosen, found } = get();
+  const names = found.filter((f) => chosen.includes(f.hash)).map((f) => f.name);
+  if (names.length === 0) return;
+  const hearOnSelect = get().hearOnSelect;
+  try {
+    await api.putInTrash({ body: { what: 'sample', ids: chosen } });
+    await look();
+    set({ hearOnSelect: false });
+    chooseSample(Math.max(0, at - names.length + 1));
+    say({
+      title: names.length === 1 ? `${names[0]} is in the trash` : `${names.length} samples are in the trash`,
+      detail: 'What sounds them goes on sounding. They are restored in Projects (Shift+J).',
+      error: false,
+    });
+  } catch (e) {
+    say(explain(e));
+  } finally {
+    set({ hearOnSelect });
+  }
+}
+
 export const toggleShelf = () =>
   useShelf.getState().open ? useShelf.setState({ open: false }) : openShelf();
