@@ -9,7 +9,7 @@ demo: build
 	bin/hexachord demo
 
 build: ui
-	$(GO) build -trimpath -ldflags "-s -w -X main.version=$(VERSION)" -o bin/hexachord ./cmd/hexachord
+	$(GO) build -trimpath -ldflags "-s -w -X main.version=$(VERSION) -X main.described=yes" -o bin/hexachord ./cmd/hexachord
 
 ui: ui/dist/index.html
 
@@ -26,6 +26,7 @@ ui/openapi.json: $(shell find core format service store server -name '*.go' -not
 ui/dist/index.html: ui/node_modules/.package-lock.json ui/openapi.json $(UI_SOURCES)
 	rm -rf ui/dist/assets
 	cd ui && npm run --silent types && npm run --silent build
+	cp ui/openapi.json ui/dist/openapi.json
 
 check: ui
 	test -z "$$(gofmt -l $$(git ls-files '*.go'))"
@@ -47,4 +48,4 @@ audit:
 	sh packaging/audit.sh
 
 clean:
-	rm -rf bin dist ui/dist/assets ui/dist/index.html ui/openapi.json ui/src/api/generated ui/src/model/constants.gen.ts ui/node_modules
+	rm -rf bin dist ui/dist/assets ui/dist/index.html ui/dist/openapi.json ui/openapi.json ui/src/api/generated ui/src/model/constants.gen.ts ui/node_modules

@@ -14,7 +14,7 @@ for platform in ${@:-linux/amd64 linux/arm64 darwin/amd64 darwin/arm64 windows/a
 	binary=hexachord
 	[ "$os" = windows ] && binary=hexachord.exe
 	mkdir -p "$OUT/$name"
-	GOOS=$os GOARCH=$arch go build -trimpath -buildvcs=false -ldflags "-s -w -buildid= -X main.version=$VERSION" -o "$OUT/$name/$binary" ./cmd/hexachord
+	GOOS=$os GOARCH=$arch go build -trimpath -buildvcs=false -ldflags "-s -w -buildid= -X main.version=$VERSION -X main.described=yes" -o "$OUT/$name/$binary" ./cmd/hexachord
 	cp README.md CHANGELOG.md docs/licences.md "$OUT/$name/"
 	tar --sort=name --mtime="@$SOURCE_DATE_EPOCH" --owner=0 --group=0 --numeric-owner --mode=a+rX,u+w,go-w -C "$OUT" -cf - "$name" | gzip -n >"$OUT/$name.tar.gz"
 	[ "$os" = linux ] && sh packaging/deb.sh "$OUT/$name/$binary" "$VERSION" "$arch" "$OUT"

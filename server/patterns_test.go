@@ -1,6 +1,7 @@
 package server
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
 	"reflect"
@@ -157,6 +158,34 @@ func TestLinkedCopiesMirror(t *testing.T) {
 	d.must(http.MethodGet, "/api/v1/projects/"+p.ID, nil, &now)
 	if len(now.Patterns[0].Value.Hits) == 0 || len(now.Patterns[2].Value.Hits) != 0 {
 		t.Error("clearing an unlinked copy clears the other")
+	}
+}
+
+// Every route's rules can be read out of the description, not only those that the other tests ask for.
+func TestEveryRouteHasItsRules(t *testing.T) {
+	s, _, err := New(nil, Config{Addr: "127.0.0.1:0", Version: "rules"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := s.described()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range s.routes {
+		if _, err := d.rules.of(f.method, f.path); err != nil {
+			t.Errorf("%s %s: %v", f.method, f.path, err)
+		}
+	}
+	// a program that brings its description along goes by that
+	again, _, err := New(nil, Config{Addr: "127.0.0.1:0", Version: "rules", Description: d.spec})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if own, err := again.described(); err != nil || !bytes.Equal(own.spec, d.spec) {
+		t.Errorf("the description brought along is not the one: %v", err)
+	}
+	if _, err := d.rules.of(http.MethodGet, "/nowhere"); err == nil {
+		t.Error("rules of a route that is none")
 	}
 }
 

@@ -3,11 +3,13 @@ package server
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"reflect"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -84,7 +86,14 @@ func handleBlob[Req any](s *Server, g *echo.Group, path, id, summary, contentTyp
 
 // bind reads a request into its struct, once the API's own description allows it.
 func (s *Server) bind(c *echo.Context, method, path string, into any) error {
-	v := s.rules[method+" "+path]
+	d, err := s.described()
+	if err != nil {
+		return err
+	}
+	v, err := d.rules.of(method, path)
+	if err != nil {
+		return err
+	}
 	if err := v.parameters(c); err != nil {
 		return err
 	}
@@ -136,6 +145,44 @@ var schemaNames = map[string]string{
 	"ProjectStored[HexachordCoreSongBlock]": "StoredBlock", "ProjectStored[HexachordCoreSongSection]": "StoredSection", "ViewSong": "Song", "SongSong": "SongTempi",
 	"ViewPass": "RecordedPass", "TakeQuantise": "QuantiseIn", "TakeStrike": "PlayedStrike", "DemoPerformance": "Performance",
 	"PlaySplice[HexachordCorePlayCue]": "SpliceOfCues", "PlaySplice[HexachordCorePlayStroke]": "SpliceOfStrokes",
+}
+
+// description is what the API says of itself, and the rules read from it.
+type description struct {
+	spec  []byte
+	rules *ruleBook
+}
+
+func (s *Server) describe() (d description, err error) {
+	if d.spec = s.config.Description; d.spec == nil {
+		if d.spec, err = s.openAPI(); err != nil {
+			return d, fmt.Errorf("the API's description cannot be made: %w", err)
+		}
+	}
+	if d.rules, err = readRules(d.spec); err != nil {
+		return d, fmt.Errorf("the API's description cannot be used: %w", err)
+	}
+	return d, nil
+}
+
+// descriptions are made once: they are the same for all servers of a program, and take most of a second.
+var descriptions struct {
+	sync.Mutex
+	of map[string]func() (description, error)
+}
+
+func describedOnce(of string, describe func() (description, error)) func() (description, error) {
+	descriptions.Lock()
+	defer descriptions.Unlock()
+	if f, ok := descriptions.of[of]; ok {
+		return f
+	}
+	f := sync.OnceValues(describe)
+	if descriptions.of == nil {
+		descriptions.of = map[string]func() (description, error){}
+	}
+	descriptions.of[of] = f
+	return f
 }
 
 // openAPI describes the routes as an OpenAPI 3.1 document.
@@ -213,5 +260,6 @@ func OpenAPI(version string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return s.spec, nil
+	d, err := s.described()
+	return d.spec, err
 }

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/labstack/echo/v5"
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -119,62 +120,79 @@ type parameter struct {
 	schema         *jsonschema.Schema
 }
 
-// readRules compiles the rules of every route out of the API's description (JSON Schema 2020-12, which OpenAPI 3.1 uses).
-func (s *Server) readRules(spec []byte) (map[string]rules, error) {
+// ruleBook are the rules of all routes, out of the API's description (JSON Schema 2020-12, which OpenAPI 3.1 uses); those of a route
+// are compiled when it is first asked for.
+type ruleBook struct {
+	mu       sync.Mutex
+	compiler *jsonschema.Compiler
+	paths    map[string]map[string]operation
+	compiled map[string]rules // by method and path
+}
+
+// operation is what a description says of a method of a path.
+type operation struct {
+	Parameters []struct {
+		Name, In string
+		Required bool
+	}
+	RequestBody *struct{ Content map[string]json.RawMessage }
+}
+
+// describedAt is where schemas find what they refer to.
+const describedAt = "bench:///api.json"
+
+func readRules(spec []byte) (*ruleBook, error) {
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(spec))
 	if err != nil {
 		return nil, err
 	}
-	const name = "bench:///api.json"
-	c := jsonschema.NewCompiler()
-	if err := c.AddResource(name, doc); err != nil {
+	b := &ruleBook{compiler: jsonschema.NewCompiler(), compiled: map[string]rules{}}
+	if err := b.compiler.AddResource(describedAt, doc); err != nil {
 		return nil, err
 	}
 	var described struct {
-		Paths map[string]map[string]struct {
-			Parameters []struct {
-				Name, In string
-				Required bool
-				Schema   map[string]any
-			}
-			RequestBody *struct{ Content map[string]any }
+		Paths map[string]map[string]operation
+	}
+	err = json.Unmarshal(spec, &described)
+	b.paths = described.Paths
+	return b, err
+}
+
+// of are the rules of a route.
+func (b *ruleBook) of(method, route string) (r rules, err error) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	key := method + " " + route
+	if r, ok := b.compiled[key]; ok {
+		return r, nil
+	}
+	path := openAPIPath(route)
+	op, ok := b.paths[path][strings.ToLower(method)]
+	if !ok {
+		return r, fmt.Errorf("%s is not described", key)
+	}
+	at := describedAt + "#/paths/" + strings.NewReplacer("~", "~0", "/", "~1", "{", "%7B", "}", "%7D").Replace(path) + "/" + strings.ToLower(method)
+	for i, p := range op.Parameters {
+		schema, err := b.compiler.Compile(at + "/parameters/" + strconv.Itoa(i) + "/schema")
+		if err != nil {
+			return r, err
+		}
+		for schema.Ref != nil {
+			schema = schema.Ref
+		}
+		kind := "string"
+		if schema.Types != nil {
+			kind = schema.Types.ToStrings()[0]
+		}
+		r.params = append(r.params, parameter{p.Name, p.In, kind, p.Required, schema})
+	}
+	if op.RequestBody != nil && op.RequestBody.Content["application/json"] != nil {
+		if r.body, err = b.compiler.Compile(at + "/requestBody/content/application~1json/schema"); err != nil {
+			return r, err
 		}
 	}
-	if err := json.Unmarshal(spec, &described); err != nil {
-		return nil, err
-	}
-	pointer := strings.NewReplacer("~", "~0", "/", "~1", "{", "%7B", "}", "%7D")
-	out := map[string]rules{}
-	for _, f := range s.routes {
-		path, method := openAPIPath(f.path), strings.ToLower(f.method)
-		op, ok := described.Paths[path][method]
-		if !ok {
-			return nil, fmt.Errorf("%s %s is not described", f.method, f.path)
-		}
-		at := name + "#/paths/" + pointer.Replace(path) + "/" + method
-		var r rules
-		for i, p := range op.Parameters {
-			schema, err := c.Compile(at + "/parameters/" + strconv.Itoa(i) + "/schema")
-			if err != nil {
-				return nil, err
-			}
-			for schema.Ref != nil {
-				schema = schema.Ref
-			}
-			kind := "string"
-			if schema.Types != nil {
-				kind = schema.Types.ToStrings()[0]
-			}
-			r.params = append(r.params, parameter{p.Name, p.In, kind, p.Required, schema})
-		}
-		if op.RequestBody != nil && op.RequestBody.Content["application/json"] != nil {
-			if r.body, err = c.Compile(at + "/requestBody/content/application~1json/schema"); err != nil {
-				return nil, err
-			}
-		}
-		out[f.method+" "+f.path] = r
-	}
-	return out, nil
+	b.compiled[key] = r
+	return r, nil
 }
 
 func unreadable(why string) *Problem {

@@ -26,6 +26,8 @@ type Config struct {
 	UploadLimit int64  // bytes of one uploaded file
 	UI          fs.FS  // the built front end
 	Version     string
+	// Description is what [OpenAPI] says of this very program, made when it was built; nil: it is made at the start, in most of a second.
+	Description []byte
 	// Passing reports whether a passphrase is the bench's; it is asked when other machines reach Addr. None: there is no passphrase.
 	Passing func(passphrase string) (bool, error)
 	// Started is told the address once the server answers.
@@ -37,9 +39,9 @@ type Server struct {
 	bench  *service.Bench
 	config Config
 	events *events
-	spec   []byte
 	routes []routeFacts
-	rules  map[string]rules // by method and path
+	// described is what the API says of itself; who asks first waits until it is made.
+	described func() (description, error)
 }
 
 const jsonLimit = 32 << 20
@@ -88,15 +90,15 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	s.addShelfRoutes(api)
 	s.addKitRoutes(api)
 	s.addMapRoutes(api)
-	spec, err := s.openAPI()
-	if err != nil {
-		return nil, nil, fmt.Errorf("the API's description cannot be made: %w", err)
-	}
-	s.spec = spec
-	if s.rules, err = s.readRules(spec); err != nil {
-		return nil, nil, fmt.Errorf("the API's description cannot be used: %w", err)
-	}
-	api.GET("/openapi.json", func(c *echo.Context) error { return c.JSONBlob(http.StatusOK, s.spec) })
+	s.described = describedOnce(fmt.Sprint(c.Version, len(c.Description)), s.describe)
+	go func() { _, _ = s.described() }() // the first answers that need no rules do not wait for it
+	api.GET("/openapi.json", func(c *echo.Context) error {
+		d, err := s.described()
+		if err != nil {
+			return err
+		}
+		return c.JSONBlob(http.StatusOK, d.spec)
+	})
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	s.serveUI(e)
 	return s, e, nil

@@ -16,6 +16,9 @@ import (
 // version is set by the build.
 var version = "development"
 
+// described is set by the build when the front end that it puts in holds the API's description, made from the same sources.
+var described string
+
 func rootCommand() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "hexachord",

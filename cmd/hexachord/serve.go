@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"path/filepath"
 	"strings"
 
@@ -90,7 +91,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 	}
 	// sounds are described beside serving: the first window does not wait for the shelf
 	ctx, stop := context.WithCancel(ctx)
-	described := make(chan error, 1)
+	describing := make(chan error, 1)
 	go func() {
 		err := b.DescribeMissing(ctx)
 		if err == nil && withDemo {
@@ -99,7 +100,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 				err = b.FillDemoShelf(ctx)
 			}
 		}
-		described <- err
+		describing <- err
 	}()
 	copied := make(chan error, 1)
 	go func() { copied <- b.KeepCopies(ctx) }()
@@ -108,7 +109,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 		if e := <-copied; e != nil && !errors.Is(e, context.Canceled) {
 			err = errors.Join(err, e)
 		}
-		if e := <-described; e != nil && !errors.Is(e, context.Canceled) {
+		if e := <-describing; e != nil && !errors.Is(e, context.Canceled) {
 			err = errors.Join(err, e)
 		}
 	}()
@@ -117,6 +118,11 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 			fmt.Fprintf(out, "Hexachord is ready: %s\n", strings.Join(server.Addresses(address), "\n  and at: "))
 			fmt.Fprintf(out, "Its data is kept in %s. Stop with Ctrl+C.\n", o.data)
 		}}
+	if described != "" {
+		if config.Description, err = fs.ReadFile(ui.Files(), "openapi.json"); err != nil {
+			return fmt.Errorf("the program was not built whole: %w", err)
+		}
+	}
 	has, err := service.HasPassphrase(o.data)
 	if err != nil {
 		return err
