@@ -189,9 +189,10 @@ func listed[T any](docs map[Key]Document, k Kind) []Stored[T] {
 // with is the state after documents were put (or, with a nil value, removed).
 func (s State) with(put map[Key]*Document) State {
 	docs := maps.Clone(s.docs)
-	touched := map[Kind]bool{}
+	touched := map[Kind]bool{} // true: something came, went or moved
 	for k, d := range put {
-		touched[k.Kind] = true
+		was, there := docs[k]
+		touched[k.Kind] = touched[k.Kind] || d == nil || !there || was.Position != d.Position
 		if d == nil {
 			delete(docs, k)
 		} else {
@@ -199,8 +200,28 @@ func (s State) with(put map[Key]*Document) State {
 		}
 	}
 	s.docs = docs
-	for k := range touched {
-		s.arrange(k)
+	for k, moved := range touched {
+		switch { // the common edit, of a pattern or a block where it stands, does not list thousands anew
+		case !moved && k == KindPattern:
+			s.Patterns = inPlace(s.Patterns, k, put)
+			s.Project = s.In(s.Part)
+		case !moved && k == KindBlock:
+			s.Blocks = inPlace(s.Blocks, k, put)
+			s.Project = s.In(s.Part)
+		default:
+			s.arrange(k)
+		}
 	}
 	return s
+}
+
+// inPlace is a list with other values in the places of those that were put.
+func inPlace[T any](all []Stored[T], k Kind, put map[Key]*Document) []Stored[T] {
+	out := slices.Clone(all)
+	for i, s := range out {
+		if d := put[Key{k, s.ID}]; d != nil {
+			out[i].Value = d.Value.(T)
+		}
+	}
+	return out
 }

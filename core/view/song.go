@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hexachord/core/music"
 	"hexachord/core/project"
 	"hexachord/core/song"
 )
@@ -39,8 +40,12 @@ func SongOf(p project.Project) Song {
 		tick := clock.Tick(bar)
 		v.Bars = append(v.Bars, SongBar{tick, clock.Seconds(float64(tick)), clock.BPM(float64(tick))})
 	}
+	meters := make(map[string]music.Meter, len(p.Patterns)) // by pattern
+	for _, pt := range p.Patterns {
+		meters[pt.ID] = pt.Value.Meter
+	}
 	for _, s := range p.Blocks {
-		if words := fault(p, clock, s.Value); words != "" {
+		if words := fault(p, meters, clock, s.Value); words != "" {
 			v.Faults[s.ID] = words
 		}
 	}
@@ -48,21 +53,21 @@ func SongOf(p project.Project) Song {
 }
 
 // fault says what is wrong with a block, "" for nothing.
-func fault(p project.Project, clock song.Clock, b song.Block) string {
+func fault(p project.Project, meters map[string]music.Meter, clock song.Clock, b song.Block) string {
 	if b.Recording != "" {
 		if _, err := p.Recording(b.Recording); err != nil {
 			return "its recording is gone"
 		}
 		return ""
 	}
-	pt, err := p.Pattern(b.Pattern)
-	if err != nil {
+	meter, ok := meters[b.Pattern]
+	if !ok {
 		return "its pattern is gone"
 	}
-	length := clock.Tick(b.End()) - clock.Tick(b.Bar) + b.FromBar*pt.Meter.BarTicks()
-	if length%pt.Meter.BarTicks() != 0 {
+	length := clock.Tick(b.End()) - clock.Tick(b.Bar) + b.FromBar*meter.BarTicks()
+	if length%meter.BarTicks() != 0 {
 		m := clock.MeterAt(b.Bar)
-		return fmt.Sprintf("a pattern in %d/%d is cut by bars of %d/%d", pt.Meter.Beats, pt.Meter.Unit, m.Beats, m.Unit)
+		return fmt.Sprintf("a pattern in %d/%d is cut by bars of %d/%d", meter.Beats, meter.Unit, m.Beats, m.Unit)
 	}
 	return ""
 }
@@ -94,10 +99,12 @@ func (out *Patch) patchSong(p project.Project, others []project.Key, changes []p
 	for _, c := range changes {
 		see(c.Key(), c.Pattern == nil || !c.Pattern.SameSettings())
 	}
-	for _, b := range blocksOf(p) {
-		if touched[b.ID] {
-			out.Blocks = append(out.Blocks, b)
-			delete(touched, b.ID)
+	if len(touched) > 0 {
+		for _, b := range blocksOf(p) {
+			if touched[b.ID] {
+				out.Blocks = append(out.Blocks, b)
+				delete(touched, b.ID)
+			}
 		}
 	}
 	for id := range touched {

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"net/http"
 	"path/filepath"
 	"time"
@@ -174,9 +175,13 @@ func (at *Place) years(ctx context.Context) (*world, error) {
 		return nil, err
 	}
 	ctx, w.stop = context.WithCancel(ctx)
+	description, err := fs.ReadFile(ui.Files(), "openapi.json")
+	if err != nil { // built without its front end
+		description = nil
+	}
 	ready := make(chan string, 1) // host:port
 	go func() {
-		w.stopped <- server.Run(ctx, w.bench, server.Config{Addr: "127.0.0.1:0", UploadLimit: 1 << 30, UI: ui.Files(), Version: "bench", Started: func(a string) { ready <- a }})
+		w.stopped <- server.Run(ctx, w.bench, server.Config{Addr: "127.0.0.1:0", UploadLimit: 1 << 30, UI: ui.Files(), Version: "bench", Description: description, Started: func(a string) { ready <- a }})
 	}()
 	select {
 	case w.address = <-ready:
