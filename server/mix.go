@@ -16,12 +16,13 @@ type projectExport struct {
 	service.Export
 }
 
-type exportPath struct {
+// ExportPath names an export in an address.
+type ExportPath struct {
 	Export string `path:"export" param:"export" maxLength:"64"`
 }
 
 type exportFile struct {
-	exportPath
+	ExportPath
 	Number int `path:"number" param:"number" minimum:"0" maximum:"100000"`
 }
 
@@ -84,9 +85,9 @@ func (s *Server) addMixRoutes(api *echo.Group) {
 			return s.bench.PlanExport(r.Project, r.Export)
 		})
 	handle(s, api, http.MethodGet, "/exports/:export", "getExport", "How far an export has come",
-		func(_ *echo.Context, r exportPath) (service.ExportState, error) { return s.bench.ExportState(r.Export) })
+		func(_ *echo.Context, r ExportPath) (service.ExportState, error) { return s.bench.ExportState(r.Export) })
 	handle(s, api, http.MethodDelete, "/exports/:export", "stopExport", "Cancel an export, or take out what it made",
-		func(_ *echo.Context, r exportPath) (service.ExportState, error) { return s.bench.StopExport(r.Export) })
+		func(_ *echo.Context, r ExportPath) (service.ExportState, error) { return s.bench.StopExport(r.Export) })
 	handleBlob(s, api, "/exports/:export/files/:number", "getExportedFile", "A file of an export that is made", "application/octet-stream",
 		func(_ *echo.Context, r exportFile) (blob, error) {
 			state, err := s.bench.ExportState(r.Export)
@@ -112,7 +113,7 @@ func (s *Server) addMixRoutes(api *echo.Group) {
 			}}, nil
 		})
 	handleBlob(s, api, "/exports/:export/zip", "getExportZip", "All files of an export as one zip", "application/zip",
-		func(_ *echo.Context, r exportPath) (blob, error) {
+		func(_ *echo.Context, r ExportPath) (blob, error) {
 			state, err := s.bench.ExportState(r.Export)
 			if err != nil {
 				return blob{}, err

@@ -57,6 +57,7 @@ func handle[Req, Reply any](s *Server, g *echo.Group, method, path, id, summary 
 func handleBlob[Req any](s *Server, g *echo.Group, path, id, summary, contentType string, f func(c *echo.Context, r Req) (blob, error)) {
 	var req Req
 	s.routes = append(s.routes, routeFacts{http.MethodGet, path, id, summary, req, nil, contentType})
+	s.blobs[apiRoot+path] = true
 	g.GET(path, func(c *echo.Context) error {
 		var r Req
 		if err := s.bind(c, http.MethodGet, path, &r); err != nil {

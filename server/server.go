@@ -40,11 +40,15 @@ type Server struct {
 	config Config
 	events *events
 	routes []routeFacts
+	blobs  map[string]bool // the routes that reply with a file
 	// described is what the API says of itself; who asks first waits until it is made.
 	described func() (description, error)
 }
 
 const jsonLimit = 32 << 20
+
+// apiRoot is where the API's routes are.
+const apiRoot = "/api/v1"
 
 // How long a request may take to come in: one with a file, and any other.
 const (
@@ -52,24 +56,20 @@ const (
 	bodyTime   = 30 * time.Second
 )
 
-// packedAlready names what is not worth packing: sounds, zips, and the stream of events, which must not wait.
-func packedAlready(c *echo.Context) bool {
+// asItIs names what is not packed on its way: files, whose lengths are said before they are sent, most of them sounds or zips; fonts; and
+// the stream of events, which must not wait.
+func (s *Server) asItIs(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	for _, end := range []string{"/events", "/wav", "/layer", "/part", "/export", ".woff2"} {
-		if strings.HasSuffix(path, end) {
-			return true
-		}
-	}
-	return strings.HasPrefix(path, "/api/v1/voices/")
+	return s.blobs[c.Path()] || strings.HasSuffix(path, "/events") || strings.HasSuffix(path, ".woff2")
 }
 
 // New prepares a server.
 func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
-	s := &Server{bench: b, config: c, events: newEvents()}
+	s := &Server{bench: b, config: c, events: newEvents(), blobs: map[string]bool{}}
 	e := echo.New()
 	e.Logger = slog.New(slog.DiscardHandler)
 	e.HTTPErrorHandler = replyError
-	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders, middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: packedAlready}))
+	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders, middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: s.asItIs}))
 	if !loopback(c.Addr) {
 		if c.Passing == nil {
 			return nil, nil, ErrNoPassphrase
@@ -78,7 +78,7 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 		e.Use(in.guard)
 		in.routes(e)
 	}
-	api := e.Group("/api/v1")
+	api := e.Group(apiRoot)
 	s.addProjectRoutes(api)
 	s.addEditRoutes(api)
 	s.addPatternRoutes(api)

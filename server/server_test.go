@@ -1,11 +1,15 @@
 package server
 
 import (
+	"archive/zip"
 	"bufio"
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
+	"os"
+	"path/filepath"
 	"reflect"
 	"slices"
 	"strings"
@@ -310,6 +314,42 @@ func TestLongRepliesArePacked(t *testing.T) {
 		if res.Body.Close(); (res.Header.Get("Content-Encoding") == "gzip") != packed {
 			t.Errorf("%q: packed as %q", path, res.Header.Get("Content-Encoding"))
 		}
+	}
+}
+
+// Every file of an export comes whole, one by one and as a zip, to askers that unpack what is packed on the way.
+func TestFilesOfAnExportComeWhole(t *testing.T) {
+	d := open(t)
+	p := d.demo()
+	var state service.ExportState
+	d.must(http.MethodPost, "/api/v1/projects/"+p.ID+"/exports", service.Export{Of: "song", Mix: true, MIDI: "tracks", Rate: 44100, Bits: 16}, &state)
+	for end := time.Now().Add(time.Minute); !state.Done && state.Error == "" && time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		d.must(http.MethodGet, "/api/v1/exports/"+state.ID, nil, &state)
+	}
+	if len(state.Files) != 2 {
+		t.Fatalf("%+v", state)
+	}
+	get := func(path string) []byte {
+		res, err := d.Client().Get(d.URL + "/api/v1/exports/" + state.ID + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer res.Body.Close()
+		data, err := io.ReadAll(res.Body)
+		if err != nil || res.StatusCode != http.StatusOK {
+			t.Errorf("%s: %s, %d bytes, %v", path, res.Status, len(data), err)
+		}
+		return data
+	}
+	for i, f := range state.Files {
+		want, err := os.ReadFile(filepath.Join(state.Folder, f.Name))
+		if got := get(fmt.Sprint("/files/", i)); err != nil || !bytes.Equal(got, want) {
+			t.Errorf("%s: %d bytes of %d: %v", f.Name, len(got), len(want), err)
+		}
+	}
+	all := get("/zip")
+	if z, err := zip.NewReader(bytes.NewReader(all), int64(len(all))); err != nil || len(z.File) != 2 {
+		t.Errorf("the zip: %v", err)
 	}
 }
 

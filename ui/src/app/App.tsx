@@ -15,6 +15,7 @@ import { Header } from './Header';
 import { listenToKeys } from './keys';
 import { fetchTheRest, lazily } from './lazily';
 import { Notices } from './Notices';
+import { toStage } from './stage';
 import { begin, currentPattern, explain, say, useBench } from './state';
 import { themeFor } from './theme';
 
@@ -103,29 +104,10 @@ function useDrop(): boolean {
 
 const closeKeys = () => useHelp.setState({ keys: false });
 
-/** What is worked on in a face: the first of these that is there. */
-const stages = [
-  '[data-id="stage"]',
-  '[data-id="roll"]',
-  '.songrow [tabindex="0"]',
-  '.lanesrow button, .lanesrow input',
-  '.bench [tabindex="0"]',
-];
-
 /** Leads the keys past the tools to what is worked on; seen only when it has the focus. */
 function ToTheStage() {
   return (
-    <button
-      type="button"
-      className="tostage"
-      data-id="to-stage"
-      onClick={() =>
-        stages
-          .map((at) => document.querySelector<HTMLElement>(at))
-          .find((el) => el)
-          ?.focus()
-      }
-    >
+    <button type="button" className="tostage" data-id="to-stage" onClick={toStage}>
       To the stage
     </button>
   );

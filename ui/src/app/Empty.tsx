@@ -1,5 +1,6 @@
 // A project without lanes: five ways to begin, the lanes of the first already shown in outline.
 import { Button } from 'antd';
+import { useEffect } from 'react';
 import { NoteName } from '../lanes/NoteName';
 import type { Project } from '../api/client';
 import { bringFile } from '../break/listen';
@@ -8,6 +9,7 @@ import { LaneHead, MapBar } from '../lanes/MapBar';
 import { bring, bringSamples } from './bring';
 import { soundFiles } from './dropped';
 import { audioFiles, midiFiles, PickFile, useFiles } from './PickFile';
+import { toStageIfLost } from './stage';
 import { takeKit } from './state';
 import { Transport } from './Transport';
 
@@ -50,6 +52,7 @@ const heard: [string, number, number][] = [
 const ownSounds = '.wav,.aif,.aiff,.flac,.mp3,.ogg,.opus,.m4a,.zip,audio/*';
 
 export function Empty({ project }: { project: Project }) {
+  useEffect(() => toStageIfLost, []);
   const files = useFiles({
     accept: ownSounds,
     id: 'own-files',

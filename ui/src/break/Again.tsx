@@ -1,5 +1,6 @@
 // Hearing a recording again: what is listened to, and what that changes, before it is taken.
-import { Button, Checkbox, Segmented, Select } from 'antd';
+import { Button, Checkbox, Select } from 'antd';
+import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import type { Recording } from '../api/client';
 import { type HowAgain, setHearing, useBench } from '../app/state';
@@ -58,8 +59,9 @@ export function ListenTo({ recording, done }: { recording: Recording; done: () =
         Hear again
       </Button>
       <span className="lab">Play</span>
-      <Segmented
-        size="small"
+      <Choice
+        name="What of the recording is played"
+
         data-id="play-part"
         value={part}
         options={[
@@ -91,9 +93,9 @@ export function AgainBar({ recording }: { recording: Recording }) {
       <b>Heard again</b>
       <span>{words.join(' · ')}</span>
       <span className="grow" />
-      <Segmented
-        size="small"
-        aria-label="Which hearing is shown"
+      <Choice
+        name="Which hearing is shown"
+
         value={again.shown}
         options={[
           { value: 'now', label: 'before', title: 'As it is; what goes is struck through' },

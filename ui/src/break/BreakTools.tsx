@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { NumberField } from '../app/NumberField';
 import { AudioOutlined, LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Popover, Progress, Segmented, Select, Slider } from 'antd';
+import { Button, Dropdown, Popover, Progress, Select, Slider } from 'antd';
+import { Choice } from '../app/Choice';
 import type { Project, Recording } from '../api/client';
 import { audioFiles, PickFile, useFiles } from '../app/PickFile';
 import { chooseRecording, hearCompared, regrid, setLevels, useBench } from '../app/state';
@@ -138,8 +139,9 @@ export function BreakTools({
       <div className="tools pending" data-id="groove-tried">
         <b>{tried.name}</b>
         <span>over {project.patterns.find((p) => p.id === tried.over)?.value.name}</span>
-        <Segmented
-          size="small"
+        <Choice
+          name="The groove tried"
+
           value={tried.with ? 'with' : 'without'}
           options={['with', 'without']}
           onChange={otherSide}
@@ -244,8 +246,9 @@ export function BreakTools({
       <Button size="small" title="Tap the tempo, four times and more (')" onClick={() => tap(recording)}>
         Tap
       </Button>
-      <Segmented
-        size="small"
+      <Choice
+        name="How the tempo goes"
+
         value={(h.pins?.length ?? 0) > 1 ? 'following' : 'steady'}
         options={[
           { value: 'steady', label: 'steady', title: 'One tempo; drag the first bar line to move bar 1' },

@@ -1,10 +1,12 @@
 // Help beside the stage: searched, by kind, and pointing at what it speaks of.
 import { CloseOutlined, SearchOutlined } from '@ant-design/icons';
-import { Button, Input, type InputRef, Segmented } from 'antd';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Button, Input, type InputRef } from 'antd';
+import { Choice } from '../app/Choice';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import { actions, keysOf, type Where } from '../app/actions';
 import { chooseFace } from '../app/state';
 import { entries } from './entries';
+import { useEntered } from '../app/useEntered';
 import { found, Pointer } from './Pointer';
 import { closeHelp, goToStep, type Show, useHelp } from './state';
 import { Told } from './Guide';
@@ -57,14 +59,7 @@ export function HelpDrawer() {
   const shown = useHelp((s) => s.shown);
   const field = useRef<InputRef>(null);
   const line = useRef<HTMLElement | null>(null);
-  const came = useRef(document.activeElement);
-  useEffect(() => {
-    const back = came.current;
-    field.current?.focus();
-    return () => {
-      if (back instanceof HTMLElement) back.focus();
-    };
-  }, []);
+  useEntered(() => field.current?.focus());
   const sought = text.trim().toLowerCase();
   const list = useMemo(
     () =>
@@ -110,12 +105,12 @@ export function HelpDrawer() {
             value={text}
             onChange={(e) => setText(e.target.value)}
           />
-          <Segmented
-            size="small"
+          <Choice
+            name="Kind of help"
+
             value={kind}
             options={[...kinds]}
             onChange={setKind}
-            aria-label="Kind of help"
           />
         </header>
         <div className="found">

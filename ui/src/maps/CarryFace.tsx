@@ -1,5 +1,6 @@
 // Patterns carried from one map to another: every lane → lane with its hits, before anything changes.
-import { Button, Checkbox, Segmented, Select, Switch } from 'antd';
+import { Button, Checkbox, Select, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { NoteName } from '../lanes/NoteName';
 import type { Lane, Link, Project } from '../api/client';
 import { Transport } from '../app/Transport';
@@ -285,8 +286,9 @@ export function CarryFace({ project, carrying }: { project: Project; carrying: C
           </div>
           <span className="row">
             <span className="lab">Make</span>
-            <Segmented
-              size="small"
+            <Choice
+              name="Make"
+
               value={request.copies ? 'copies' : 'change these'}
               options={['change these', 'copies']}
               onChange={(v) => void planCarry({ copies: v === 'copies' })}

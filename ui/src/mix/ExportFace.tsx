@@ -1,9 +1,11 @@
 // What leaves the bench: which files, how they are written and called, how far they have come and where they are.
-import { Button, Checkbox, Input, InputNumber, Segmented, Select } from 'antd';
-import { useCallback, useEffect, useState } from 'react';
+import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
+import { Choice } from '../app/Choice';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, type ExportState, type Project, type ProjectExport as Export } from '../api/client';
 import { explain, say, useBench } from '../app/state';
 import { useAnswer } from '../app/useAnswer';
+import { useEntered } from '../app/useEntered';
 import { exportNames, nameWords } from '../model/constants.gen';
 import { useSong } from '../song/state';
 import { useMix } from './state';
@@ -124,6 +126,8 @@ export function ExportFace({ project }: { project: Project }) {
   const [e, set] = useState(remembered);
   const [state, setState] = useState<ExportState | null>(null);
   const [past, setPast] = useState<ExportState[]>([]);
+  const panel = useRef<HTMLDivElement>(null);
+  useEntered(() => panel.current?.querySelector('button')?.focus());
   const patternId = useBench((s) => s.patternId);
   const range = useSong((s) => s.range);
   const put = (to: Partial<Export>) => {
@@ -184,7 +188,7 @@ export function ExportFace({ project }: { project: Project }) {
     setPast((all) => all.filter((p) => p.id !== id));
   };
   return (
-    <div className="exportface" data-id="export">
+    <div className="exportface" data-id="export" ref={panel}>
       <div>
         <div className="row" style={{ paddingBottom: 8 }}>
           <span className="ttl">Export</span>
@@ -196,8 +200,9 @@ export function ExportFace({ project }: { project: Project }) {
         </div>
         <fieldset>
           <legend>Of</legend>
-          <Segmented
-            size="small"
+          <Choice
+            name="Of what"
+
             value={e.of === 'pattern' ? 'pattern' : e.toBar ? 'bars' : 'song'}
             options={[
               { value: 'song', label: 'song' },
@@ -288,14 +293,16 @@ export function ExportFace({ project }: { project: Project }) {
             options={[44100, 48000, 88200, 96000].map((r) => ({ value: r, label: `${r / 1000} kHz` }))}
             onChange={(rate: number) => put({ rate })}
           />
-          <Segmented
-            size="small"
+          <Choice
+            name="File format"
+
             value={e.flac ? 'FLAC' : 'WAV'}
             options={['WAV', 'FLAC']}
             onChange={(v) => put({ flac: v === 'FLAC', bits: v === 'FLAC' && e.bits === 32 ? 24 : e.bits })}
           />
-          <Segmented
-            size="small"
+          <Choice
+            name="Depth"
+
             value={e.bits}
             options={[
               { value: 16, label: '16 bit', title: '16 bit, dithered' },
@@ -317,8 +324,9 @@ export function ExportFace({ project }: { project: Project }) {
         </fieldset>
         <fieldset>
           <legend>Tail</legend>
-          <Segmented
-            size="small"
+          <Choice
+            name="Tail"
+
             value={e.tail ?? 'ring'}
             options={[
               { value: 'ring', label: 'rings out' },
@@ -330,8 +338,9 @@ export function ExportFace({ project }: { project: Project }) {
         </fieldset>
         <fieldset>
           <legend>Level</legend>
-          <Segmented
-            size="small"
+          <Choice
+            name="Level"
+
             value={e.level ?? ''}
             options={[
               { value: '', label: 'as it is' },

@@ -1,5 +1,6 @@
 // The mix: each drum's level, place and output, what is done to outputs, how loud it all is.
-import { Button, Dropdown, InputNumber, Segmented } from 'antd';
+import { Button, Dropdown, InputNumber } from 'antd';
+import { Choice } from '../app/Choice';
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import type { Project } from '../api/client';
 import { useFaceKeys } from '../app/face';
@@ -306,8 +307,9 @@ export function MixFace({ project }: { project: Project }) {
     <>
       <MapBar project={project} />
       <div className="tools">
-        <Segmented<boolean>
-          size="small"
+        <Choice<boolean>
+          name="What is played"
+
           value={song}
           options={[
             { value: false, label: 'pattern', title: 'The pattern is played (Shift+Space)' },

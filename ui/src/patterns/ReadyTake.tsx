@@ -1,5 +1,6 @@
 // A ready pattern that is heard: what of it is taken, whole or lane by lane.
-import { Button, Segmented, Select } from 'antd';
+import { Button, Select } from 'antd';
+import { Choice } from '../app/Choice';
 import type { Pattern, Project } from '../api/client';
 import { Role } from './Role';
 import { chooseTake, type Into, putBack, soundReady, takeHeard, useReady } from './state';
@@ -15,8 +16,9 @@ export function ReadyTools({ project, pattern }: { project: Project; pattern: Pa
       <span className="muted ellipsis">
         {r.into === 'new' ? 'as a new pattern' : `in ${pattern.name}’s place`}, on {project.kit.name}
       </span>
-      <Segmented
-        size="small"
+      <Choice
+        name="Whose sounds it is heard with"
+
         value={r.sounds}
         options={[
           { value: 'ready', label: 'Ready' },
@@ -90,8 +92,9 @@ export function ReadyTake({
         </div>
         <div className="row">
           <span className="lab">Into</span>
-          <Segmented<Into>
-            size="small"
+          <Choice<Into>
+            name="Into what it goes"
+
             value={r.into}
             options={[
               ...(pattern.bars > 1 ? [{ value: 'bar' as const, label: 'this bar' }] : []),

@@ -1,5 +1,6 @@
 // What comes from the project chosen to the one that is open, and the trash.
-import { Button, Checkbox, Segmented } from 'antd';
+import { Button, Checkbox } from 'antd';
+import { Choice } from '../app/Choice';
 import type { Trashed } from '../api/client';
 import { LongList } from '../app/LongList';
 import { Chip } from '../lanes/marks';
@@ -92,8 +93,9 @@ export function Bring() {
         <span className="ttl">Copy them over</span>
         <span className="row">
           <span className="lab">Hits go by</span>
-          <Segmented
-            size="small"
+          <Choice
+            name="Hits go by"
+
             value={by}
             options={['role', 'note']}
             onChange={(v) => void pick({ by: v as 'role' })}

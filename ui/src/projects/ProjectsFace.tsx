@@ -1,5 +1,6 @@
 // All projects and kits, each with its picture; opens from the project's name.
-import { Button, Dropdown, Input, Segmented, Select } from 'antd';
+import { Button, Dropdown, Input, Select } from 'antd';
+import { Choice } from '../app/Choice';
 import { NoteName } from '../lanes/NoteName';
 import { useEffect, useRef } from 'react';
 import type { KeptKit, Project, ProjectCard } from '../api/client';
@@ -7,6 +8,7 @@ import { bringProject } from '../app/bring';
 import { PickFile } from '../app/PickFile';
 import { say } from '../app/state';
 import { Transport } from '../app/Transport';
+import { useEntered } from '../app/useEntered';
 import { Chip } from '../lanes/marks';
 import { bringKit } from '../maps/state';
 import { ChosenStrip } from './ChosenStrip';
@@ -221,9 +223,7 @@ export function ProjectsFace({ project }: { project: Project }) {
     ...(s.show === 'kits' ? [] : cards.map((c) => ({ what: 'project' as const, id: c.id }))),
     ...(s.show === 'projects' ? [] : kits.map((k) => ({ what: 'kit' as const, id: k.id }))),
   ];
-  useEffect(() => {
-    grid.current?.focus();
-  }, []);
+  useEntered(() => grid.current?.focus());
   const keys = (e: KeyboardEvent) => {
     const t = e.target as HTMLElement;
     if (
@@ -267,8 +267,9 @@ export function ProjectsFace({ project }: { project: Project }) {
         <b className="ellipsis">{project.title}</b>
       </div>
       <div className="tools">
-        <Segmented
-          size="small"
+        <Choice
+          name="What is listed"
+
           value={s.show}
           options={[
             { value: 'all', label: 'all' },

@@ -1,6 +1,7 @@
 // The bench controller: a simulated controller of sixteen pads that sends what a real one sends, struck on screen or by performances with
 // human timing.
-import { Button, Segmented, Select } from 'antd';
+import { Button, Select } from 'antd';
+import { Choice } from '../app/Choice';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, type Performance } from '../api/client';
 import { NumberField } from '../app/NumberField';
@@ -136,8 +137,9 @@ export function Controller() {
       </svg>
       <div className="row">
         <span className="lab">Strikes</span>
-        <Segmented<Strength>
-          size="small"
+        <Choice<Strength>
+          name="Strikes"
+
           options={['even', 'by place', 'random']}
           value={strength}
           onChange={setStrength}

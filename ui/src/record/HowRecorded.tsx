@@ -1,5 +1,6 @@
 // How what is played is recorded.
-import { Button, Segmented, Select, Slider, Switch } from 'antd';
+import { Button, Select, Slider, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { currentPattern, useBench } from '../app/state';
 import { NumberField } from '../app/NumberField';
 import { grids } from '../model/time';
@@ -23,8 +24,9 @@ export function HowRecorded() {
         >
           {on ? 'End recording' : 'Record'}
         </Button>
-        <Segmented
-          size="small"
+        <Choice
+          name="What recording does to what is there"
+
           data-id="record-mode"
           value={s.replace ? 'replace' : 'add'}
           options={[
@@ -134,8 +136,9 @@ export function HowRecorded() {
       </div>
       <div className="row">
         <span className="lab cap">Count-in</span>
-        <Segmented<number>
-          size="small"
+        <Choice<number>
+          name="Count-in"
+
           data-id="count-in"
           value={s.countIn}
           options={[

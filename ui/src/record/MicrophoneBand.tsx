@@ -1,5 +1,6 @@
 // The input in Break: chosen, its level seen, recorded and kept.
-import { Button, Select, Segmented, Switch } from 'antd';
+import { Button, Select, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { useEffect } from 'react';
 import {
   dropTake,
@@ -71,8 +72,9 @@ export function MicrophoneBand() {
         options={s.devices.map((d) => ({ value: d.id, label: d.label }))}
         onChange={(id: string) => void openMicrophone(id)}
       />
-      <Segmented<Side>
-        size="small"
+      <Choice<Side>
+        name="Channel of the input"
+
         value={s.side}
         options={['left', 'right', 'both']}
         onChange={(side) => useMicrophone.setState({ side })}

@@ -5,6 +5,7 @@ import { type KeyboardEvent, useEffect, useRef } from 'react';
 import type { Project } from '../api/client';
 import { LongList } from '../app/LongList';
 import { useFiles } from '../app/PickFile';
+import { useEntered } from '../app/useEntered';
 import { endTry, tryIt, useSounds } from '../sounds/state';
 import { Actions, Tags } from './Actions';
 import { Filters } from './Filters';
@@ -54,13 +55,11 @@ export function ShelfDrawer({ project }: { project: Project }) {
   const drawer = useRef<HTMLElement>(null);
   useEffect(() => {
     if (useShelf.getState().all === 0) void look();
-    // after the key that opened it, which must not be typed
-    const soon = setTimeout(
-      () => drawer.current?.querySelector<HTMLElement>('[data-id="shelf-text"]')?.focus(),
-      60,
-    );
-    return () => clearTimeout(soon);
   }, []);
+  useEntered(() =>
+    // after the key that opened it, which must not be typed
+    setTimeout(() => drawer.current?.querySelector<HTMLElement>('[data-id="shelf-text"]')?.focus(), 60),
+  );
   const sample = s.found[s.at];
   // while a sample is tried, moving on tries the next
   const hash = sample?.hash;

@@ -1,5 +1,6 @@
 // What may be laid on the song, and how it is played.
-import { Button, Dropdown, Modal, Segmented } from 'antd';
+import { Button, Dropdown, Modal } from 'antd';
+import { Choice } from '../app/Choice';
 import { addresses, api, type Project } from '../api/client';
 import { midiFiles, useFiles } from '../app/PickFile';
 import { edit, explain, importSong, say, useBench } from '../app/state';
@@ -48,8 +49,9 @@ export function SongTools({ project }: { project: Project }) {
   return (
     <div className="tools">
       {asking}
-      <Segmented<boolean>
-        size="small"
+      <Choice<boolean>
+        name="What is played"
+
         data-id="plays"
         value={song}
         options={[

@@ -1,5 +1,6 @@
 // Samples that were dropped, with where they would go. Nothing is written until “Lay out”.
-import { Button, Segmented, Switch } from 'antd';
+import { Button, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import { type Lane, type LayoutOptions, type Project, type Row } from '../api/client';
 import { Transport } from '../app/Transport';
@@ -80,8 +81,9 @@ function How({ row, dropping }: { row: Row; dropping: Dropping }) {
     optionsWith(options, { how: hows, lane });
   };
   return (
-    <Segmented
-      size="small"
+    <Choice
+      name="How it comes to the lane"
+
       value={row.full ? row.how : 'own'}
       title={beside ? `Beside ${beside.name}, another drum of its kind` : ''}
       options={[
@@ -220,8 +222,9 @@ export function DropFace({
         <span className="lab">from {dropping.from}. Nothing is changed yet.</span>
         <span className="sep" />
         <span className="lab">Lay out by</span>
-        <Segmented
-          size="small"
+        <Choice
+          name="Lay out by"
+
           value={options.by}
           options={[
             { value: 'kind', label: 'kind' },

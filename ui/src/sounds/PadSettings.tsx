@@ -1,7 +1,8 @@
 // How the pad edited plays, whatever its layers are.
 import { RestSlider } from '../app/RestSlider';
 import { NumberField } from '../app/NumberField';
-import { Segmented, Select } from 'antd';
+import { Select } from 'antd';
+import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import type { Lane, Pad, Project } from '../api/client';
 import { useBench } from '../app/state';
@@ -86,8 +87,9 @@ export function PadSettings({ project, lane }: { project: Project; lane: Lane })
   return (
     <div className="padsettings" data-several={also.length > 0 ? several.length : 1}>
       <span className="lab">Play</span>
-      <Segmented
-        size="small"
+      <Choice
+        name="How the pad plays"
+
         value={pad.held ? 'Held' : 'One-shot'}
         options={['One-shot', 'Held']}
         onChange={(v) => set({ held: v === 'Held' }, v)}

@@ -1,4 +1,5 @@
-import { Button, Modal, Segmented } from 'antd';
+import { Button, Modal } from 'antd';
+import { Choice } from '../app/Choice';
 import { useMemo, useState } from 'react';
 import type { Lane, Project } from '../api/client';
 import { shownLanes, useBench } from '../app/state';
@@ -198,8 +199,9 @@ function KitFace({ project, lanes }: { project: Project; lanes: Lane[] }) {
         {layer ? (
           <>
             <div className="tabs">
-              <Segmented
-                size="small"
+              <Choice
+                name="What is shaped"
+
                 vertical
                 value={tab}
                 options={tabs.map((t) => ({

@@ -1,7 +1,8 @@
 // The tools of the Sounds face, and the band that takes their place while a sample is tried.
 import { unnamedKits, unnamedMaps } from '../model/constants.gen';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Dropdown, Popover, Segmented, Switch } from 'antd';
+import { Button, Dropdown, Popover, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { useCallback, useState } from 'react';
 import { addresses, api, type Project } from '../api/client';
 import { useFiles } from '../app/PickFile';
@@ -22,8 +23,9 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
       <b className="ellipsis" style={{ maxWidth: 130 }}>
         {t.name.replace(/\.[^.]*$/, '')}
       </b>
-      <Segmented
-        size="small"
+      <Choice
+        name="Where it is tried"
+
         value={t.whole ? 'pad' : 'layer'}
         options={[
           { value: 'layer', label: `layer ${t.layer + 1}` },
@@ -31,8 +33,9 @@ function TryBand({ shelfOpen }: { shelfOpen: boolean }) {
         ]}
         onChange={(v) => void tryIt({ whole: v === 'pad' })}
       />
-      <Segmented
-        size="small"
+      <Choice
+        name="Which is heard"
+
         value={t.hear}
         options={[
           { value: 'new', label: 'New' },

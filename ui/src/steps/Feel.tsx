@@ -2,7 +2,8 @@
 // project has a feel, and a pattern may have its own.
 import { RestSlider } from '../app/RestSlider';
 import { NumberField } from '../app/NumberField';
-import { Button, Dropdown, Popover, Segmented, Select, Switch } from 'antd';
+import { Button, Dropdown, Popover, Select, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import {
   addresses,
@@ -307,8 +308,9 @@ function Panel({ project, pattern }: { project: Project; pattern: Pattern }) {
       </div>
       <div className="row">
         <span className="lab">Feel of</span>
-        <Segmented
-          size="small"
+        <Choice
+          name="Feel of"
+
           value={pattern.feel ? 'own' : 'all'}
           options={[
             { value: 'all', label: 'every pattern' },

@@ -1,6 +1,7 @@
 // What is done to a whole lane at once: fills, shifts, velocities.
 import { NumberField } from '../app/NumberField';
-import { Button, InputNumber, Popover, Segmented, Select } from 'antd';
+import { Button, InputNumber, Popover, Select } from 'antd';
+import { Choice } from '../app/Choice';
 import { memo, useState } from 'react';
 import type { Lane, Pattern } from '../api/client';
 import type { AboutLanes } from '../model/edits';
@@ -75,8 +76,9 @@ function Panel({ pattern, lane }: { pattern: Pattern; lane: Lane }) {
       <div className="row">
         <b>{notes.length > 1 ? `${notes.length} lanes, whole` : `${lane.name}, the whole lane`}</b>
         <span className="grow" />
-        <Segmented
-          size="small"
+        <Choice
+          name="In which bars"
+
           value={where}
           options={['this bar', 'all bars']}
           onChange={(v) => setWhere(v as 'this bar')}

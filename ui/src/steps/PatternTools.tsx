@@ -1,5 +1,6 @@
 // What Steps and Roll offer of the pattern alike: which one, how long, on which grid, how it feels, and its files.
-import { Button, Popover, Segmented, Select } from 'antd';
+import { Button, Popover, Select } from 'antd';
+import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import { addresses, type BounceOptions, type Pattern, type Project } from '../api/client';
 import {
@@ -164,8 +165,9 @@ function Panel({ project, open }: { project: Project; open: () => void }) {
       </div>
       <div className="row">
         <span className="lab">At its end</span>
-        <Segmented<BounceOptions['tail']>
-          size="small"
+        <Choice<BounceOptions['tail']>
+          name="At its end"
+
           data-id="tail"
           value={bounce.tail}
           options={[

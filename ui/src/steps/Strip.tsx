@@ -1,5 +1,6 @@
 // The strip under the steps: velocity, timing, split, pan or chance of the chosen lanes' hits, drawn where they stand.
-import { Segmented } from 'antd';
+
+import { Choice } from '../app/Choice';
 import { memo, useRef, useState } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import type { HitsEdit } from '../model/edits';
@@ -279,7 +280,14 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
 }
 
 const Modes = memo(function Modes({ mode, setMode }: { mode: StripMode; setMode: (m: StripMode) => void }) {
-  return <Segmented<StripMode> size="small" options={[...stripModes]} value={mode} onChange={setMode} />;
+  return (
+    <Choice<StripMode>
+      name="What the strip shows"
+      options={[...stripModes]}
+      value={mode}
+      onChange={setMode}
+    />
+  );
 });
 
 export function StripSide({

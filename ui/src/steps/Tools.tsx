@@ -1,6 +1,7 @@
 import { RestSlider } from '../app/RestSlider';
 import { LeftOutlined, RightOutlined } from '@ant-design/icons';
-import { Button, Segmented, Switch } from 'antd';
+import { Button, Switch } from 'antd';
+import { Choice } from '../app/Choice';
 import { memo, useState } from 'react';
 import type { Pattern, Project } from '../api/client';
 import { showAcross, showBar, toggleHeld, useBench } from '../app/state';
@@ -82,8 +83,9 @@ export const StepsTools = memo(function StepsTools({
       <span className="sep" />
       <BarShown bars={pattern.bars} first={first} across={across} />
       {roomy && (
-        <Segmented<number>
-          size="small"
+        <Choice<number>
+          name="Bars side by side"
+
           data-id="across"
           title="Bars side by side (Ctrl+← more, Ctrl+→ fewer)"
           value={across}
