@@ -16,6 +16,7 @@ import './steps/steps.css';
 import './patterns/patterns.css';
 import './break/break.css';
 import './projects/projects.css';
+import './app/narrow.css';
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

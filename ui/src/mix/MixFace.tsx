@@ -413,11 +413,11 @@ export function MixFace({ project }: { project: Project }) {
             position: 'relative',
             display: 'grid',
             gridTemplateColumns: 'var(--strip-cols)',
-            gap: 8,
+            gap: 'var(--strip-gap)',
             padding: '2px 12px 0 14px',
           }}
         >
-          <span style={{ position: 'relative' }}>
+          <span className="scale" style={{ position: 'relative' }}>
             {scaleMarks.map((m) => (
               <span
                 key={m}

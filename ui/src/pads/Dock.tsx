@@ -157,7 +157,10 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
   const met = useHelp((s) => s.met);
   if (strikes.length === 0) {
     return (
-      <div className="abs lab" style={{ left, top: met ? 40 : 8, width: 972 - left, whiteSpace: 'normal' }}>
+      <div
+        className="abs lab strikehint"
+        style={{ left, right: 10, top: met ? 40 : 8, maxWidth: 972 - left, whiteSpace: 'normal' }}
+      >
         <p>
           Strike a pad with the mouse, or with <kbd>A</kbd> to <kbd>H</kbd> and <kbd>Z</kbd> to <kbd>N</kbd>;
           Shift strikes hardest.
@@ -181,7 +184,10 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
     );
   }
   return (
-    <table className="abs" style={{ left, top: 4, width: 990 - left }}>
+    <table
+      className="abs laststrikes"
+      style={{ left, top: 4, width: `min(${990 - left}px, 100% - ${left + 8}px)` }}
+    >
       <thead>
         <tr>
           <th style={{ width: 140 }}>Last strikes</th>

@@ -94,17 +94,19 @@ export const StepsTools = memo(function StepsTools({
         />
       )}
       <span className="sep" />
-      <span className="lab">Swing</span>
-      <RestSlider
-        name="Swing in percent"
-        style={{ width: 56 }}
-        min={50}
-        max={75}
-        value={feel.swing.percent}
-        moving={setSwing}
-        set={(v) => saveFeel(project, pattern, { swing: { ...feel.swing, percent: v } }, `Swing ${v} %`)}
-      />
-      <span className="num">{Math.round(swing ?? feel.swing.percent)}%</span>
+      <span className="row">
+        <span className="lab">Swing</span>
+        <RestSlider
+          name="Swing in percent"
+          style={{ width: 56 }}
+          min={50}
+          max={75}
+          value={feel.swing.percent}
+          moving={setSwing}
+          set={(v) => saveFeel(project, pattern, { swing: { ...feel.swing, percent: v } }, `Swing ${v} %`)}
+        />
+        <span className="num">{Math.round(swing ?? feel.swing.percent)}%</span>
+      </span>
       <FeelTools project={project} pattern={pattern} />
       <span className="grow" />
       <Files project={project} />

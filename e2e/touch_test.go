@@ -1,0 +1,79 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+)
+
+// outOfPlace lists controls that lie outside the window or under something else; what scrolls on its own may hold more than shows.
+const outOfPlace = `[...document.querySelectorAll('.bench button,.bench input,.bench .ant-select,header button')].filter(e=>{
+const b=e.getBoundingClientRect();
+if(b.width===0||getComputedStyle(e).visibility==='hidden'||e.matches('[type=file],[type=radio],[type=checkbox],.ant-select input,.tostage')||e.disabled)return false;
+for(let p=e.parentElement;p&&p!==document.body;p=p.parentElement){const s=getComputedStyle(p);if(/auto|scroll/.test(s.overflowX+s.overflowY)&&(p.scrollHeight>p.clientHeight+1||p.scrollWidth>p.clientWidth+1))return false}
+if(b.left<-1||b.top<-1||b.right>innerWidth+1||b.bottom>innerHeight+1)return true;
+const at=document.elementFromPoint(b.x+b.width/2,b.y+b.height/2);
+return !(at&&(e.contains(at)||at.contains(e)||at.closest('label')?.contains(e)))}).map(e=>(e.getAttribute('aria-label')||e.textContent||e.outerHTML).slice(0,50)+' @'+['x','y','right','bottom'].map(k=>Math.round(e.getBoundingClientRect()[k])))`
+
+// touch puts a finger on a place and lets it go where the last of the places is.
+func (w window) touch(places ...[2]float64) {
+	w.t.Helper()
+	finger := func(what input.DispatchTouchEventType, at ...[2]float64) {
+		points := []*input.TouchPoint{}
+		for _, p := range at {
+			points = append(points, &input.TouchPoint{X: p[0], Y: p[1]})
+		}
+		if _, err := chromedp.Call(w.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: what, TouchPoints: points}); err != nil {
+			w.t.Fatal(err)
+		}
+	}
+	finger(input.DispatchTouchEventTypeTouchStart, places[0])
+	for _, p := range places[1:] {
+		finger(input.DispatchTouchEventTypeTouchMove, p)
+	}
+	finger(input.DispatchTouchEventTypeTouchEnd)
+}
+
+// On a tablet lying on its side nothing lies outside the window or under something else in any face, and a finger sets and clears
+// steps, strikes pads and changes faces.
+func TestATabletByTouch(t *testing.T) {
+	b := start(t, t.TempDir())
+	id := b.firstProject()
+	b.ownBreak(id)
+	w := browse(t, b.address)
+	w.do(chromedp.EmulateViewport(1024, 768, chromedp.EmulateTouch))
+	w.until("something to play", `hexachordPlayer.ready`)
+	tap := func(selector string) {
+		t.Helper()
+		at := eval[[2]float64](w, "(b=>[b.x+b.width/2,b.y+b.height/2])(document.querySelector(`"+selector+"`).getBoundingClientRect())")
+		w.touch(at)
+	}
+	for _, i := range []int{2, 3, 4, 5, 6, 1} {
+		tap(fmt.Sprintf(`nav.faces button:nth-of-type(%d)`, i))
+		w.until("the face", fmt.Sprintf(`document.querySelector('nav.faces button:nth-of-type(%d)').getAttribute('aria-current')==='true'&&document.querySelectorAll('.bench button').length>20&&!document.querySelector('[data-loading]')`, i))
+		w.shoot(fmt.Sprint("touch-", i))
+		if over := eval[[2]int](w, `[document.documentElement.scrollWidth-innerWidth,document.documentElement.scrollHeight-innerHeight]`); over[0] > 0 || over[1] > 0 {
+			t.Errorf("face %d is %v px larger than the window", i, over)
+		}
+		if what := eval[[]string](w, outOfPlace); len(what) > 0 {
+			t.Errorf("face %d: out of place: %q", i, what)
+		}
+	}
+	had := len(b.patterns(id)[0].Hits)
+	x, y := w.at(kickRow, 4)
+	w.touch([2]float64{x, y})
+	w.saved()
+	if got := b.patterns(id)[0].Hits; len(got) != had+1 {
+		t.Errorf("a tap on an empty step: %d hits, there were %d", len(got), had)
+	}
+	w.touch([2]float64{x, y})
+	w.saved()
+	if got := b.patterns(id)[0].Hits; len(got) != had {
+		t.Errorf("a tap on a hit: %d hits, there were %d", len(got), had)
+	}
+	before := eval[int](w, `hexachordPlayer.started.length`)
+	w.touch(eval[[2]float64](w, `(b=>[b.x+b.width/2,b.y+b.height/2])([...document.querySelectorAll('.dock polygon')].map(e=>e.getBoundingClientRect()).sort((a,b)=>b.width-a.width)[0])`))
+	w.until("a pad sounds", fmt.Sprintf(`hexachordPlayer.started.length>%d`, before))
+}
