@@ -59,9 +59,11 @@ type bench struct {
 	dir     string
 }
 
-func start(t testing.TB, dir string) *bench {
+// start starts the program on a data folder, by another command where one is given, and waits until it answers.
+func start(t testing.TB, dir string, by ...string) *bench {
 	t.Helper()
-	cmd := exec.Command(bin(t), "demo", "--addr", "127.0.0.1:0", "--data", dir)
+	by = append(by, bin(t), "demo", "--addr", "127.0.0.1:0", "--data", dir)
+	cmd := exec.Command(by[0], by[1:]...)
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)

@@ -64,6 +64,8 @@ var known = []struct {
 	status int
 	title  string
 }{
+	{store.ErrFull, http.StatusInsufficientStorage, "The disk is full"},
+	{store.ErrNoDisk, http.StatusInsufficientStorage, "The data folder cannot be written"},
 	{store.ErrStale, http.StatusConflict, "The project was changed elsewhere"},
 	{store.ErrTrashed, http.StatusNotFound, "That is in the trash"},
 	{store.ErrTaken, http.StatusConflict, "That name is taken"},
@@ -152,7 +154,7 @@ func sentence(s string) string {
 func replyError(c *echo.Context, err error) {
 	p := problemOf(err)
 	if p.Status >= http.StatusInternalServerError { // for whoever runs the bench; a reply carries no path and no stack
-		slog.Error(p.Title, "method", c.Request().Method, "path", c.Request().URL.Path, "error", err)
+		slog.Error(p.Title, "method", c.Request().Method, "path", c.Request().URL.Path, "error", store.Cause(err))
 	}
 	body, jsonErr := json.Marshal(p)
 	if jsonErr != nil {

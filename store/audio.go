@@ -38,7 +38,7 @@ func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	path := s.audioPath(hash)
 	if _, err := os.Stat(path); errors.Is(err, os.ErrNotExist) {
 		if err := writeWhole(path, data); err != nil {
-			return "", fmt.Errorf("the audio cannot be kept: %w", err)
+			return "", fmt.Errorf("the audio cannot be kept: %w", named(err))
 		}
 	}
 	row := audioRow{Hash: hash, Name: info.Name, Format: info.Format, Bits: info.Bits, Rate: info.Rate,
@@ -51,7 +51,7 @@ func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 		if _, err := os.Stat(path); err == nil {
 			return nil
 		}
-		return writeWhole(path, data) // the trash was emptied in between
+		return named(writeWhole(path, data)) // the trash was emptied in between
 	})
 }
 

@@ -140,7 +140,7 @@ func (s *Store) move(projectID string, f func(*gorm.DB, openProject) (openProjec
 		return db.Model(&projectRow{ID: projectID}).Updates(map[string]any{"revision": next.state.Revision, "history_at": next.historyAt, "updated_at": time.Now()}).Error
 	})
 	if err != nil {
-		return Done{}, err
+		return Done{}, named(err)
 	}
 	if moved {
 		s.open.put(projectID, next)

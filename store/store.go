@@ -107,7 +107,7 @@ const databaseName = "hexachord.db"
 // Errors: ErrInUse when another process has it open, ErrDamaged when its database cannot be read.
 func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "audio"), 0o700); err != nil {
-		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+		return nil, fmt.Errorf("the data folder cannot be made: %w; choose another with --data", err)
 	}
 	lock, err := lockFolder(dir)
 	if err != nil {
@@ -193,6 +193,9 @@ func connect(dsn string, most int) (*gorm.DB, error) {
 
 // damaged says what can be done about a database that cannot be read: the newest good copy, when there is one.
 func (s *Store) damaged(err error) error {
+	if disk := named(err); errors.Is(disk, ErrFull) || errors.Is(disk, ErrNoDisk) { // nothing is damaged by that
+		return fmt.Errorf("%s in %s cannot be opened: %w", databaseName, s.dir, disk)
+	}
 	way := "Bring back a copy of that file, or put it aside under another name to begin anew"
 	if copies, e := Copies(s.dir); e == nil {
 		for _, c := range copies {
@@ -209,7 +212,7 @@ func (s *Store) damaged(err error) error {
 func (s *Store) change(f func(*gorm.DB) error) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	return s.write.Transaction(f)
+	return named(s.write.Transaction(f))
 }
 
 // Close closes the database and gives the folder free.
