@@ -12,6 +12,7 @@ import { StepsFace } from '../steps/StepsFace';
 import { bring } from './bring';
 import { droppedFiles } from './dropped';
 import { Header } from './Header';
+import { helpWhatIsPointedAt } from './hoverHelp';
 import { listenToKeys } from './keys';
 import { fetchTheRest, lazily } from './lazily';
 import { Notices } from './Notices';
@@ -139,6 +140,7 @@ export function App() {
       .then(() => window.setTimeout(() => void fetchTheRest(), 1500))
       .catch((e: unknown) => say(explain(e)));
     const stop = listenToKeys(openHelp);
+    const stopPointing = helpWhatIsPointedAt();
     const wake = () => void player.wake();
     window.addEventListener('pointerdown', wake, { once: true });
     window.addEventListener('keydown', wake, { once: true });
@@ -150,6 +152,7 @@ export function App() {
     document.addEventListener('click', leave);
     return () => {
       stop();
+      stopPointing();
       document.removeEventListener('click', leave);
     };
   }, []);

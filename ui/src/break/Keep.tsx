@@ -291,6 +291,7 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
         <Button
           type="primary"
           data-id="keep"
+          title="The hits become a pattern of this project"
           onClick={() =>
             void keepPattern(r.id, { name: name.trim() || base, grid, strength, takeTempo, section })
           }
@@ -383,7 +384,7 @@ export function Keep({ project, r }: { project: Project; r: Recording }) {
           destroyOnHidden
           content={<Reinforce project={project} r={r} />}
         >
-          <Button size="small" data-id="reinforce-button">
+          <Button size="small" data-id="reinforce-button" title="The kit plays along with the recording">
             Reinforce…
           </Button>
         </Popover>

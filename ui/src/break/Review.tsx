@@ -264,6 +264,7 @@ export function CleanUp({ r, lane }: { r: Recording; lane: Lane | undefined }) {
         <Button
           size="small"
           type="primary"
+          title="The hits of the line chosen; undo brings them back"
           disabled={!p || p.hits.length === 0}
           onClick={() => {
             if (!p) return;
@@ -301,7 +302,11 @@ export function CleanUp({ r, lane }: { r: Recording; lane: Lane | undefined }) {
             >
               Set main strokes
             </Button>
-            <Button size="small" onClick={() => clean('set', to, `${lane.name} to ${to}`)}>
+            <Button
+              size="small"
+              title="Every hit of the lane, ghosts too, gets this velocity"
+              onClick={() => clean('set', to, `${lane.name} to ${to}`)}
+            >
               Set all
             </Button>
           </div>

@@ -69,6 +69,7 @@ export function EqualiserSection({ o, at, change }: StageOf) {
       >
         <span className="lab">grey: what passes through</span>
         <Button
+          title="No band raised or lowered, no high-pass"
           size="small"
           type="text"
           onClick={() =>

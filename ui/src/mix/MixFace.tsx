@@ -364,7 +364,7 @@ export function MixFace({ project }: { project: Project }) {
               key === 'role' ? void editMix({ byRole: true }, 'Levels by role') : void levelTo(Number(key)),
           }}
         >
-          <Button size="small" data-id="levels">
+          <Button size="small" data-id="levels" title="Bring all lanes to a headroom, or to levels by role">
             Levels…
           </Button>
         </Dropdown>

@@ -37,7 +37,12 @@ function Card({ project, at }: { project: Project; at: number }) {
       onPointerDown={() => useMix.setState({ looked: at })}
     >
       <div className="row">
-        <button type="button" className="fold ellipsis" onClick={() => useMix.setState({ looked: at })}>
+        <button
+          type="button"
+          className="fold ellipsis"
+          title="Look at its processing"
+          onClick={() => useMix.setState({ looked: at })}
+        >
           <b>{name}</b>{' '}
           <span className="lab">
             {lanes.length === 0 ? 'no lanes' : lanes.length <= 3 ? lanes.join(' ') : `${lanes.length} lanes`}
@@ -109,7 +114,12 @@ function Space({ project, what }: { project: Project; what: Extract<Looked, stri
       onPointerDown={() => useMix.setState({ looked: what })}
     >
       <div className="row">
-        <button type="button" className="fold" onClick={() => useMix.setState({ looked: what })}>
+        <button
+          type="button"
+          className="fold"
+          title="Look at what it does"
+          onClick={() => useMix.setState({ looked: what })}
+        >
           <b>{name}</b>{' '}
           <span className="lab">
             {sent === 0 ? `dry until a lane is sent` : sent === 1 ? '1 lane sends' : `${sent} lanes send`}

@@ -172,10 +172,16 @@ function LastStrikes({ map, kit, left }: { map: DrumMap; kit: Kit; left: number 
         {!met && (
           <p className="row">
             <b>New here?</b>
-            <Button size="small" type="primary" data-id="invited" onClick={() => goToStep(0)}>
+            <Button
+              size="small"
+              type="primary"
+              data-id="invited"
+              title="A path through the bench; it can be left at any step"
+              onClick={() => goToStep(0)}
+            >
               Six steps from sound to song
             </Button>
-            <Button size="small" type="text" onClick={leaveGuide}>
+            <Button size="small" type="text" title="The way is in the help, too (?)" onClick={leaveGuide}>
               Not now
             </Button>
           </p>

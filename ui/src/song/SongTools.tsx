@@ -162,7 +162,7 @@ export function SongTools({ project }: { project: Project }) {
           ],
         }}
       >
-        <Button size="small" data-id="song-export">
+        <Button size="small" data-id="song-export" title="The song as MIDI or WAV; a MIDI file as a song">
           Files…
         </Button>
       </Dropdown>

@@ -106,7 +106,13 @@ export function LadderHead({
         </Button>
         {!narrow && (
           <>
-            <Button size="small" data-id="even" disabled={pad.layers.length < 2} onClick={even}>
+            <Button
+              size="small"
+              data-id="even"
+              title="All layers get the same share of the velocities"
+              disabled={pad.layers.length < 2}
+              onClick={even}
+            >
               Even ranges
             </Button>
             <Button
@@ -217,7 +223,7 @@ export function LadderHead({
             },
           }}
         >
-          <Button size="small" data-id="ladder-more">
+          <Button size="small" data-id="ladder-more" title="Ranges, copies to other pads, crossfade, all sounds off">
             More…
           </Button>
         </Dropdown>

@@ -197,6 +197,7 @@ export function ShapeEditor({
           size="small"
           type={shape.reverse ? 'primary' : 'default'}
           aria-pressed={shape.reverse}
+          title="The sound runs backwards"
           onClick={() => set({ reverse: !shape.reverse }, 'Reverse')}
         >
           Reverse

@@ -186,7 +186,11 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
         </Popover>
       )}
       <span className="sep" />
-      <Button data-id="add-samples-button" onClick={samples.open}>
+      <Button
+        data-id="add-samples-button"
+        title="From your disk; first you see which lanes they would make"
+        onClick={samples.open}
+      >
         Import samples…
       </Button>
       {samples.input}
@@ -218,7 +222,9 @@ export function SoundsTools({ project, shelfOpen }: { project: Project; shelfOpe
           },
         }}
       >
-        <Button data-id="kit-menu">Save as, import, export…</Button>
+        <Button data-id="kit-menu" title="The whole kit: under another name, from a file, into a file">
+          Save as, import, export…
+        </Button>
       </Dropdown>
       {kit.input}
       <span className="grow" />
