@@ -4,6 +4,9 @@ import { useBench } from './bench';
 
 const least = 32;
 const most = 64;
+/** in a window this high they grow further, px */
+const tall = 1200;
+const mostWhenTall = 96;
 
 /** The height of a lane when so many are shown, px; the whole window takes it. Below them the strip keeps so many px, among them heads of parts
  * stand in so many; a lane is as low as low at least. */
@@ -23,7 +26,10 @@ export function useRows(lanes: number, strip = 98, heads = 0, low = least): numb
     (n, v) => n + px(v),
     dock + strip + heads,
   );
-  const rowH = Math.min(most, Math.max(low, Math.floor((high - taken) / Math.max(1, lanes))));
+  const rowH = Math.min(
+    high > tall ? mostWhenTall : most,
+    Math.max(low, Math.floor((high - taken) / Math.max(1, lanes))),
+  );
   useLayoutEffect(() => {
     const root = document.documentElement.style;
     root.setProperty('--row-h', `${rowH}px`);

@@ -83,8 +83,9 @@ export function drawSong(canvas: HTMLCanvasElement, s: SongScene) {
       c.lineWidth = 1;
       c.beginPath();
       for (let x = Math.max(x0, 0); x < Math.min(x1, width); x += 8) {
+        const along = Math.min(rowH - 14, x1 - x); // all at one slope, cut where the block ends
         c.moveTo(x, i * rowH + rowH - 7);
-        c.lineTo(Math.min(x + rowH - 14, x1), i * rowH + 7);
+        c.lineTo(x + along, i * rowH + rowH - 7 - along);
       }
       c.stroke();
     }

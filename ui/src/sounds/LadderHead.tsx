@@ -223,7 +223,11 @@ export function LadderHead({
             },
           }}
         >
-          <Button size="small" data-id="ladder-more" title="Ranges, copies to other pads, crossfade, all sounds off">
+          <Button
+            size="small"
+            data-id="ladder-more"
+            title="Ranges, copies to other pads, crossfade, all sounds off"
+          >
             More…
           </Button>
         </Dropdown>
