@@ -7,7 +7,7 @@ import { build } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const out = join(here, 'rules');
-const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock', 'desk', 'loudness'];
+const rooms = ['time', 'patch', 'foresee', 'midiStream', 'midiClock', 'take', 'liveGate', 'songClock', 'desk', 'loudness', 'voices'];
 await build({
   configFile: false,
   logLevel: 'error',
@@ -57,6 +57,27 @@ rules.deskApart = (plan, rate, lanes, want) => {
   }
   return Math.max(-200, Math.round(10 * Math.log10(sum / (2 * frames) + 1e-30))) <= -120;
 };
+// a kit is asked for; the cues of a pass come to be known, and a voice is struck, while the first few are under way: the order in which they
+// were asked for, how often, the most at once, and what became of one that fails
+rules.voiceOrder = async (kit, cues, struck, failing) => {
+  const order = [];
+  let under = 0;
+  let most = 0;
+  const v = new rules.Voices(async (id) => {
+    order.push(id);
+    most = Math.max(most, ++under);
+    await new Promise((go) => setTimeout(go, 1));
+    under--;
+    if (id === failing) throw new Error('no');
+  });
+  const all = v.bring(kit).then(() => 'all', () => 'one failed');
+  await Promise.resolve();
+  v.expect(cues);
+  await Promise.all([v.bring([struck], true), v.bring(cues.map((c) => c.voice))]);
+  const ended = await all;
+  while (under > 0) await new Promise((go) => setTimeout(go, 1));
+  return { order, most, ended };
+};
 // the loudness of the last tenths of a second of stereo sound, written in the audio thread's blocks
 rules.loudLately = (left, right, rate, tenths) => {
   const hops = new rules.Hops(rate);
@@ -93,7 +114,7 @@ for (const { call, args, want, only } of cases) {
     faults.push(`there is no rule ${call}`);
     continue;
   }
-  let got = rule(...args);
+  let got = await rule(...args);
   if (only) got = Object.fromEntries(only.map((k) => [k, got[k]]));
   const [a, b] = [JSON.stringify(plain(got)), JSON.stringify(plain(want))];
   if (a !== b && call !== 'setMiddleC') {

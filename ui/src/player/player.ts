@@ -12,6 +12,7 @@ import type {
   WorkletOptions,
 } from './messages';
 import workletUrl from './worklet.ts?worker&url';
+import { Voices } from '../model/voices';
 
 const log: Started[] = [];
 
@@ -153,22 +154,25 @@ class Player {
     await this.bring(pads.flatMap((p) => p.pad.layers.flatMap((l) => l.takes.map((t) => t.voice))));
   }
 
-  private async bring(ids: string[]) {
-    const wanted = [...new Set(ids)].filter((id) => !this.loaded.has(id));
-    await Promise.all(
-      wanted.map(async (id) => {
-        const audio = parseFloatWAV(
-          (await api.getVoice({ path: { voice: id }, parseAs: 'arrayBuffer' })) as unknown as ArrayBuffer,
-        );
-        this.loaded.set(id, audio);
-        this.send({ kind: 'voice', id, audio });
-      }),
+  private voices = new Voices(async (id) => {
+    const audio = parseFloatWAV(
+      (await api.getVoice({ path: { voice: id }, parseAs: 'arrayBuffer' })) as unknown as ArrayBuffer,
+    );
+    this.loaded.set(id, audio);
+    this.send({ kind: 'voice', id, audio });
+  });
+
+  private async bring(ids: string[], urgent = false) {
+    await this.voices.bring(
+      [...new Set(ids)].filter((id) => !this.loaded.has(id)),
+      urgent,
     );
   }
 
   /** What is played from now on; keepPlace goes on at the same place in the pass. */
   setPass(pass: Pass, keepPlace = true) {
     this.lastPass = pass;
+    this.voices.expect(pass.cues);
     this.send({ kind: 'pass', pass, keepPlace });
     this.bringLater(voicesOf(pass));
   }
@@ -336,7 +340,10 @@ class Player {
     const coming = cues.filter((c) => !this.loaded.has(c.voice));
     if (coming.length > 0) {
       // a kit that is still loading: what is struck comes first
-      void this.bring(coming.map((c) => c.voice)).then(() => this.send({ kind: 'strike', cues, ticket }));
+      void this.bring(
+        coming.map((c) => c.voice),
+        true,
+      ).then(() => this.send({ kind: 'strike', cues, ticket }));
     } else if (this.node && this.context?.state === 'running')
       this.send({ kind: 'strike', cues, ticket, ...(atS === undefined ? {} : { atS }) });
     else void this.wake().then(() => this.send({ kind: 'strike', cues, ticket }));
@@ -347,7 +354,7 @@ class Player {
   /** Hears a sample on its own; the one heard before stops. */
   async audition(voice: string, gain: number) {
     await this.wake();
-    await this.bring([voice]);
+    await this.bring([voice], true);
     this.auditioned = [voice, ...this.auditioned.filter((v) => v !== voice)];
     for (const old of this.auditioned.splice(mostAuditioned)) {
       if (this.kept.has(old)) continue;
