@@ -101,7 +101,7 @@ func TestAMixIsHeardExportedAndOpenedElsewhere(t *testing.T) {
 
 	// meters tell lanes and outputs while it plays
 	w.key(" ")
-	w.until("the kick's meter", `document.querySelector('[data-strip="36"] .meter i').style.width.replace('%','')>20`)
+	w.until("the kick's meter", `new DOMMatrix(getComputedStyle(document.querySelector('[data-strip="36"] .meter i')).transform).a>0.2`)
 	w.until("the loudness", `document.querySelector('.mixcrown .big').textContent.length>3&&hexachordPlayer.last.meters.hops!==undefined`)
 	w.click(`[data-id="dry"]`)
 	w.saved()

@@ -34,7 +34,7 @@ export function EqualiserSection({ o, at, change }: StageOf) {
     let n = 0;
     return player.listenToAll((r) => {
       const { scope } = r.meters ?? {};
-      if (!scope || n++ % 4 !== 0 || !passes.current) return;
+      if (!scope || n++ % 2 !== 0 || !passes.current) return;
       for (let i = 0; i < size; i++)
         re[i] = (scope[i] ?? 0) * (0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size));
       im.fill(0);

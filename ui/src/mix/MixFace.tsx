@@ -109,7 +109,7 @@ function Totals() {
   useEffect(() => {
     let n = 0;
     return player.listenToAll(() => {
-      if (now.current && n++ % 6 === 0)
+      if (now.current && n++ % 3 === 0)
         now.current.textContent = loud(
           Math.max(shortTerm(), shortTerm() <= quietest ? momentary() : quietest),
         );

@@ -31,6 +31,8 @@ export function useMeter(read: (r: NonNullable<typeof player.last>) => number | 
     let level = -100;
     let held = -100;
     let heldAt = 0;
+    let shown = -1;
+    let marked = NaN;
     let at = performance.now();
     return player.listenToAll((r) => {
       const now = performance.now();
@@ -42,7 +44,14 @@ export function useMeter(read: (r: NonNullable<typeof player.last>) => number | 
         held = Math.max(db, now - heldAt > holdMS ? db : held);
         heldAt = now;
       }
-      if (bar.current) bar.current.style.width = `${scaleAt(level)}%`;
+      // dozens of these move at once: the compositor moves the bar, and the rest is touched only when it says something else
+      const share = scaleAt(level) / 100;
+      if (bar.current && share !== shown) {
+        bar.current.style.transform = `scaleX(${share.toFixed(4)})`;
+        shown = share;
+      }
+      if (held === marked) return;
+      marked = held;
       if (mark.current) {
         mark.current.style.left = `${scaleAt(held)}%`;
         mark.current.style.visibility = held > lowest ? '' : 'hidden';

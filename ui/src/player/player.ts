@@ -128,7 +128,7 @@ class Player {
     return this.last ? this.last.atS + (performance.now() - this.lastCame) / 1000 : 0;
   }
 
-  /** Calls back with every report, about 60 times a second; returns what ends it. */
+  /** Calls back with every report, about 30 times a second; returns what ends it. */
   listen(l: (r: FromWorklet) => void): () => void {
     this.listeners.add(l);
     return () => this.listeners.delete(l);

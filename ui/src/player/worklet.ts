@@ -27,7 +27,9 @@ declare class AudioWorkletProcessor {
 declare function registerProcessor(name: string, make: unknown): void;
 
 const stopFadeS = 0.02;
-const reportFrames = 735; // about 60 a second
+/** about 30 a second: what moves is drawn so often; what is struck by hand is told at once */
+const reportFrames = 1470;
+const soonFrames = 735;
 /** how far behind the wall clock a cue may start before it counts as late, seconds: more than a batch of blocks */
 const lateS = 0.05;
 const none: readonly Send[] = [];
@@ -434,7 +436,8 @@ class Mixer extends AudioWorkletProcessor {
     this.meters?.hops.write([left, right]);
     const played = { base: this.base, stretch: this.stretch(), times: this.lastPass };
     this.clicks.run(left, right, from, this.playing ? played : null);
-    if (to - this.reportedAt >= reportFrames) this.report(to);
+    const struck = this.started.at(-1)?.live ?? false;
+    if (to - this.reportedAt >= (struck ? soonFrames : reportFrames)) this.report(to);
     return true;
   }
 
