@@ -115,6 +115,7 @@ func TestScreens(t *testing.T) {
 	w.until("how loud it is", `/\d/.test(document.querySelector('.mixcrown .big').textContent)`)
 	w.key(" ", chromedp.ModifierShift)
 	w.key(" ")
+	w.until("it plays a while", `hexachordPlayer.last.playing&&hexachordPlayer.last.atS>6`)
 	w.until("it plays through the snare's compressor", `hexachordPlayer.last.playing&&hexachordPlayer.last.atS>11&&hexachordPlayer.last.meters.taken[2].compressor>1`)
 	see("mix")
 	w.key(" ")

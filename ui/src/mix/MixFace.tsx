@@ -417,7 +417,7 @@ export function MixFace({ project }: { project: Project }) {
             padding: '2px 12px 0 14px',
           }}
         >
-          <span className="scale" style={{ position: 'relative' }}>
+          <span className="dbscale" style={{ position: 'relative' }}>
             {scaleMarks.map((m) => (
               <span
                 key={m}
