@@ -31,11 +31,16 @@ func (b *Bench) readShelf() {
 	}
 }
 
+// there waits until the shelf is read.
+func (s *shelfIndex) there() error {
+	<-s.read
+	return s.err
+}
+
 // lookedUp lets f look at the shelf.
 func (b *Bench) lookedUp(f func(s *shelf.Shelf)) error {
-	<-b.shelf.read
-	if b.shelf.err != nil {
-		return b.shelf.err
+	if err := b.shelf.there(); err != nil {
+		return err
 	}
 	b.shelf.RLock()
 	defer b.shelf.RUnlock()
@@ -45,9 +50,8 @@ func (b *Bench) lookedUp(f func(s *shelf.Shelf)) error {
 
 // rearranged lets f change the shelf.
 func (b *Bench) rearranged(f func(s *shelf.Shelf)) error {
-	<-b.shelf.read
-	if b.shelf.err != nil {
-		return b.shelf.err
+	if err := b.shelf.there(); err != nil {
+		return err
 	}
 	b.shelf.Lock()
 	defer b.shelf.Unlock()

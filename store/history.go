@@ -14,8 +14,8 @@ import (
 // Done is what an edit, an undo or a jump led to.
 type Done struct {
 	Project project.Project
-	// Others are the documents that were changed after the revision the edit was made on and before the edit itself.
-	Others  []project.Key
+	// Others is what was changed after the revision the edit was made on and before the edit itself.
+	Others  []project.Change
 	Changes []project.Change
 }
 
@@ -40,7 +40,7 @@ func (c Conflict) Is(target error) bool { return target == ErrStale }
 // is laid over the newer state when nothing in its scope was changed since; else it is refused with a Conflict. An edit that joins
 // a name becomes one step with the edit before it when that joined the same; "" joins none.
 func (s *Store) Edit(projectID string, revision int64, w project.World, join string, scope func(project.Project) project.Scope, edit func(*project.Draft) (label string, err error)) (Done, error) {
-	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Key, []project.Change, error) {
+	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Change, []project.Change, error) {
 		others, err := p.between(revision, scope)
 		if err != nil {
 			return p, nil, nil, err
@@ -91,8 +91,8 @@ func joins(db *gorm.DB, projectID string, at int64, join string, changes []proje
 	return at, project.Joined(before, changes), nil
 }
 
-// between are the documents changed since a revision; a Conflict when the scope touches one of the changes.
-func (p openProject) between(revision int64, scope func(project.Project) project.Scope) (others []project.Key, err error) {
+// between is what was changed since a revision; a Conflict when the scope touches one of the changes.
+func (p openProject) between(revision int64, scope func(project.Project) project.Scope) (others []project.Change, err error) {
 	if revision == p.state.Revision {
 		return nil, nil
 	}
@@ -114,11 +114,11 @@ func (p openProject) between(revision int64, scope func(project.Project) project
 	if touches {
 		return nil, Conflict{labels}
 	}
-	return touchedBy(all), nil
+	return all, nil
 }
 
 // move leads a project to its next revision, in memory as on disk.
-func (s *Store) move(projectID string, f func(*gorm.DB, openProject) (openProject, []project.Key, []project.Change, error)) (done Done, err error) {
+func (s *Store) move(projectID string, f func(*gorm.DB, openProject) (openProject, []project.Change, []project.Change, error)) (done Done, err error) {
 	var next openProject
 	moved := false
 	s.writing.Lock() // until what is held says the same as the disk
@@ -198,7 +198,7 @@ func everything(project.Project) project.Scope { return project.Scope{All: true}
 
 // step goes to another place in the history. Numbers of steps grow, but need not follow one another.
 func (s *Store) step(projectID string, revision int64, to func(db *gorm.DB, at int64) (int64, error)) (Done, error) {
-	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Key, []project.Change, error) {
+	return s.move(projectID, func(db *gorm.DB, p openProject) (openProject, []project.Change, []project.Change, error) {
 		if _, err := p.between(revision, everything); err != nil {
 			return p, nil, nil, err
 		}

@@ -80,7 +80,7 @@ func blocksOf(p project.Project) []project.Stored[song.Block] {
 }
 
 // patchSong finds what of the song changed: the blocks that came or changed, those that went, and the rest where something of it did.
-func (out *Patch) patchSong(p project.Project, others []project.Key, changes []project.Change) {
+func (out *Patch) patchSong(p project.Project, changes []project.Change) {
 	touched := map[string]bool{}
 	rest := false
 	see := func(k project.Key, shaped bool) {
@@ -92,9 +92,6 @@ func (out *Patch) patchSong(p project.Project, others []project.Key, changes []p
 		case project.KindPattern:
 			rest = rest || shaped && len(p.Blocks) > 0
 		}
-	}
-	for _, k := range others {
-		see(k, true)
 	}
 	for _, c := range changes {
 		see(c.Key(), c.Pattern == nil || !c.Pattern.SameSettings())

@@ -265,17 +265,17 @@ type EditedPattern struct {
 	Settings *pattern.Settings `json:"settings,omitempty"`
 }
 
-// PatchOf finds what changed of a project: others are the documents that were changed before changes, since the window last
-// saw it, and are sent whole.
-func PatchOf(p project.Project, others []project.Key, changes []project.Change) Patch {
+// PatchOf finds what changed of a project: others is what was changed before changes, since the window last saw it; those
+// documents are sent whole.
+func PatchOf(p project.Project, others, changes []project.Change) Patch {
 	var out Patch
 	whole := map[project.Key]bool{}
 	touched := map[project.Kind]bool{}
 	listChanged := false
-	for _, k := range others {
-		whole[k] = true
-		touched[k.Kind] = true
-		listChanged = listChanged || k.Kind == project.KindPattern
+	for _, c := range others {
+		whole[c.Key()] = true
+		touched[c.Kind] = true
+		listChanged = listChanged || c.Kind == project.KindPattern && c.Pattern == nil
 	}
 	deltas := map[string][]pattern.Change{}
 	for _, c := range changes {
@@ -306,7 +306,7 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 		out.PatternIDs = []string{""} // none is left
 	}
 	out.Passes, out.PassIDs = passesOf(p, others, changes)
-	out.patchSong(p, others, changes)
+	out.patchSong(p, slices.Concat(others, changes))
 	if p.Name == "" || p.Name == project.Unnamed {
 		out.Title = p.Title()
 	}
@@ -354,21 +354,16 @@ func PatchOf(p project.Project, others []project.Key, changes []project.Change) 
 }
 
 // passesOf are the passes that came or changed, and the list of all when one came or went.
-func passesOf(p project.Project, others []project.Key, changes []project.Change) (changed []Pass, ids *[]string) {
+func passesOf(p project.Project, others, changes []project.Change) (changed []Pass, ids *[]string) {
 	touched := map[string]bool{}
 	shaped := map[string]bool{} // patterns whose lines lie elsewhere: where passes were played is told anew
 	all, everywhere := false, false
-	for _, k := range others {
-		switch k.Kind {
-		case project.KindPass:
-			touched[k.ID], all = true, true
-		case project.KindPattern:
-			shaped[k.ID] = true
-		case project.KindSettings, project.KindGroove:
-			everywhere = true
+	for _, c := range others {
+		if c.Kind == project.KindPass {
+			touched[c.ID], all = true, true
 		}
 	}
-	for _, c := range changes {
+	for _, c := range slices.Concat(others, changes) {
 		everywhere = everywhere || c.Kind == project.KindSettings || c.Kind == project.KindGroove
 		if c.Kind == project.KindPattern && (c.Pattern == nil || !c.Pattern.SameSettings()) {
 			shaped[c.ID] = true

@@ -279,25 +279,16 @@ func imports(ctx context.Context, at *Place) (string, error) {
 
 // history makes 16,000 edits, goes back before all of them and forth again, and gathers those that lie far back.
 func history(ctx context.Context, at *Place) (string, error) {
-	b, err := service.Open(filepath.Join(at.Dir, "history"), service.Config{})
+	b, p, err := at.demo("history")
 	if err != nil {
 		return "", err
 	}
 	defer b.Close()
-	id, err := b.NewDemoProject("long")
-	if err != nil {
-		return "", err
-	}
-	p, err := b.Load(id)
-	if err != nil {
-		return "", err
-	}
-	revision, last := p.Revision, int64(0)
+	id, revision := p.ID, p.Revision
 	edits, err := timed(16_000, func(i int) error {
 		e := project.Edit{Pattern: &project.PatternEdit{ID: p.Patterns[0].ID, Edit: pattern.Edit{Hits: &pattern.Hits{Put: []pattern.Hit{{Note: 36 + i%8, Tick: i % 500 * 7, Velocity: 1 + i%127}}}}}}
 		done, _, err := b.Edit(ctx, id, revision, service.Edits{Edits: []service.Edit{{Edit: e}}})
 		revision = done.Project.Revision
-		last++
 		return err
 	})
 	if err != nil {

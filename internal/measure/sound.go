@@ -19,7 +19,6 @@ import (
 	"hexachord/demo"
 	"hexachord/demo/breaks"
 	"hexachord/format/wav"
-	"hexachord/service"
 )
 
 const rate = 48000
@@ -86,19 +85,11 @@ func deckBreak() sound.Buffer {
 }
 
 func bouncePattern(_ context.Context, at *Place) (string, error) {
-	b, err := service.Open(filepath.Join(at.Dir, "bounce"), service.Config{})
+	b, p, err := at.demo("bounce")
 	if err != nil {
 		return "", err
 	}
 	defer b.Close()
-	id, err := b.NewDemoProject("bounce")
-	if err != nil {
-		return "", err
-	}
-	p, err := b.Load(id)
-	if err != nil {
-		return "", err
-	}
 	return speed(func() (*play.Bounce, error) { return b.Bounce(p, p.Patterns[0].Value, rate, 64, play.TailRing) })
 }
 

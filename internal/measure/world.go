@@ -197,6 +197,23 @@ func (at *Place) years(ctx context.Context) (*world, error) {
 	return w, err
 }
 
+// demo is a bench of its own with the demo's project.
+func (at *Place) demo(name string) (*service.Bench, project.Project, error) {
+	b, err := service.Open(filepath.Join(at.Dir, name), service.Config{})
+	if err != nil {
+		return nil, project.Project{}, err
+	}
+	id, err := b.NewDemoProject(name)
+	if err != nil {
+		return nil, project.Project{}, errors.Join(err, b.Close())
+	}
+	p, err := b.Load(id)
+	if err != nil {
+		return nil, p, errors.Join(err, b.Close())
+	}
+	return b, p, nil
+}
+
 func (at *Place) close() {
 	if at.world == nil {
 		return
