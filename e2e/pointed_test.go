@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 )
@@ -13,6 +14,17 @@ func TestControlsSayWhatTheyAreAndShowTheFocus(t *testing.T) {
 	b.ownBreak(b.firstProject())
 	w := browse(t, b.address)
 	w.until("something to play", `hexachordPlayer.ready`)
+	w.key("6")
+	w.until("the mix", `document.querySelector('[data-strip="36"]')!==null&&document.querySelector('[aria-label^="Gain of Hull thump"]')!==null`)
+	said := `(e=>{e.dispatchEvent(new PointerEvent('pointerover',{bubbles:true}));return e.closest('[title]').title})(document.querySelector('[aria-label^="Gain of "]'))`
+	if got := eval[string](w, said); !strings.Contains(got, "Hull thump") {
+		t.Errorf("the kick's gain says %q", got)
+	}
+	w.click(`.lane[data-note="38"] .nm`)
+	w.until("the snare's", `document.querySelector('[aria-label^="Gain of Rope slap"]')!==null`)
+	if got := eval[string](w, said); !strings.Contains(got, "Rope slap") {
+		t.Errorf("another lane chosen, its gain says %q", got)
+	}
 	for i, face := range []string{"steps", "roll", "break", "sounds", "song", "mix"} {
 		w.key(fmt.Sprint(i + 1))
 		w.until(face, fmt.Sprintf(`document.querySelector('nav.faces button:nth-of-type(%d)').getAttribute('aria-current')==='true'&&!document.querySelector('[data-loading]')&&document.querySelectorAll('.bench button').length>20`, i+1))

@@ -21,9 +21,14 @@ function help(e: PointerEvent) {
   // a choice that repeats itself when it is pointed at says nothing
   const repeats =
     words !== null && whole.contains(words) && words.getAttribute('title') === words.textContent;
-  if (words && !repeats && words.closest(controls)) return;
+  // what was said here before is said anew: a control that stays may by now be another lane's
+  const ours = words instanceof HTMLElement && words.dataset.said === words.title;
+  if (words && !repeats && !ours && words.closest(controls)) return;
   const name = nameOf(whole);
-  if (name) (repeats ? words : whole).setAttribute('title', name);
+  const to = repeats || ours ? words : whole;
+  if (!name || !(to instanceof HTMLElement)) return;
+  to.title = name;
+  to.dataset.said = name;
 }
 
 export function helpWhatIsPointedAt(): () => void {
