@@ -69,6 +69,7 @@ type Bench struct {
 	cards   *lru.Cache[cardKey, view.Picture]
 	shelf   shelfIndex
 
+	parting sync.Mutex
 	mu      sync.Mutex
 	hears   map[string]*hearing // by ticket, while they run
 	exports []*exporting        // the newest last
@@ -210,17 +211,32 @@ func (b *Bench) Voice(id string) (play.Voice, error) {
 	if err != nil {
 		return play.Voice{}, err
 	}
-	switch spec.Part {
-	case play.DrumsPart:
-		sample, _ = hear.OnlyDrums(sample)
-	case play.LeftPart:
-		_, sample = hear.OnlyDrums(sample)
+	if spec.Part != "" {
+		sample = b.parted(spec.Sample, spec.Part, sample)
 	}
 	if spec.Band[1] > 0 {
 		sample = hear.BandOnly(sample, spec.Band[0], spec.Band[1])
 	}
 	return spec.Shape(sample), nil
 }
+
+// parted is what is struck in a recording or what is held. Both are remembered: the voices of a break are all cut from the same.
+func (b *Bench) parted(hash string, part play.Part, whole sound.Buffer) sound.Buffer {
+	b.parting.Lock() // one recording at a time: it takes all cores, and those who ask for the same wait for one answer
+	defer b.parting.Unlock()
+	if buf, ok := b.decoded.Get(partKey(hash, part)); ok {
+		return buf
+	}
+	drums, left := hear.OnlyDrums(whole)
+	b.decoded.Add(partKey(hash, play.DrumsPart), drums)
+	b.decoded.Add(partKey(hash, play.LeftPart), left)
+	if part == play.LeftPart {
+		return left
+	}
+	return drums
+}
+
+func partKey(hash string, part play.Part) string { return fmt.Sprint(hash, " ", part) }
 
 // Pass finds what a pattern of the project sounds, muted lanes included: a player drops those itself, so that a
 // mute is heard at once.

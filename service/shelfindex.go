@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"sync"
 
+	"hexachord/core/play"
 	"hexachord/core/shelf"
 	"hexachord/store"
 )
@@ -130,6 +131,8 @@ func (b *Bench) EmptyTrash() error {
 		for _, hash := range gone {
 			s.Remove(hash)
 			b.decoded.Remove(hash)
+			b.decoded.Remove(partKey(hash, play.DrumsPart))
+			b.decoded.Remove(partKey(hash, play.LeftPart))
 		}
 	}))
 }

@@ -15,7 +15,7 @@ import (
 )
 
 // Copies of the database lie in the data folder: one from before each change of the schema, and one a day when something changed.
-// Audio needs none: it is written once, under the name of its content, and never changed or removed.
+// Audio needs none: it is written once, under the name of its content, and never changed; what the trash gives up lies beside them (emptied.go).
 const (
 	copiesName = "copies"
 	// MostCopies is how many are kept, the newest.
@@ -56,6 +56,8 @@ func Copies(dir string) ([]Copy, error) {
 
 // KeepCopy copies the database as it is now, unless the newest copy is the same or (daily) of the same day. It reports whether there is a new one.
 func (s *Store) KeepCopy(now time.Time, daily bool) (bool, error) {
+	s.copying.Lock()
+	defer s.copying.Unlock()
 	copies, err := Copies(s.dir)
 	if err != nil {
 		return false, err
@@ -93,7 +95,7 @@ func (s *Store) KeepCopy(now time.Time, daily bool) (bool, error) {
 	for _, old := range copies[min(len(copies), MostCopies-1):] {
 		errs = append(errs, os.Remove(old.Path))
 	}
-	return true, errors.Join(errs...)
+	return true, errors.Join(append(errs, sweepBeside(s.dir))...)
 }
 
 // copyDatabase writes a folder's database as it is at one moment, whole and in order, to a new file. It reads by a connection of its own, so
@@ -189,5 +191,8 @@ func BringBack(dir string, now time.Time) (from Copy, aside string, err error) {
 			return from, aside, err
 		}
 	}
-	return from, aside, writeWhole(filepath.Join(dir, databaseName), data)
+	if err := writeWhole(filepath.Join(dir, databaseName), data); err != nil {
+		return from, aside, err
+	}
+	return from, aside, bringAudioBack(dir)
 }

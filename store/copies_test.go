@@ -13,6 +13,7 @@ import (
 	"gorm.io/gorm"
 
 	"hexachord/core/project"
+	"hexachord/core/shelf"
 )
 
 // day is a moment on a day of November.
@@ -287,5 +288,63 @@ func TestBackup(t *testing.T) {
 		if _, err := os.Stat(filepath.Join(to, databaseName)); err == nil {
 			t.Errorf("%s leaves a folder that looks whole", what)
 		}
+	}
+}
+
+// Audio that goes with the trash lies beside the copies as long as one of them names it, so that a copy that is brought back sounds; what no copy
+// names is gone at once.
+func TestEmptiedAudioComesBackWithItsCopy(t *testing.T) {
+	dir := t.TempDir()
+	s, err := Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	put := func(text string) string {
+		hash, err := s.PutAudio([]byte(text), AudioInfo{Name: text, Rate: 44100})
+		if err == nil {
+			err = s.PutSamples([]shelf.Item{{Hash: hash, Name: text}})
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		return hash
+	}
+	before := put("before the copy")
+	keepCopy(t, s, day(1), true)
+	after := put("after the copy")
+	if err := s.Trash(TrashSample, before, after); err != nil {
+		t.Fatal(err)
+	}
+	if gone, err := s.EmptyTrash(); err != nil || len(gone) != 2 || s.HasAudio(before) || s.HasAudio(after) {
+		t.Fatal(gone, err)
+	}
+	if hashes, err := beside(dir); err != nil || len(hashes) != 1 || hashes[0] != before {
+		t.Errorf("beside the copies lie %v, %v", hashes, err)
+	}
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := BringBack(dir, day(2)); err != nil {
+		t.Fatal(err)
+	}
+	if s, err = Open(dir); err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	if data, _, err := s.Audio(before); err != nil || string(data) != "before the copy" {
+		t.Errorf("%q, %v", data, err)
+	}
+	if err := s.Trash(TrashSample, before); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.EmptyTrash(); err != nil {
+		t.Fatal(err)
+	}
+	for n := range MostCopies + 1 { // until no copy names it
+		if hashes, err := beside(dir); err != nil || (len(hashes) == 1) != (n < MostCopies) {
+			t.Errorf("after %d more copies there lie %v, %v", n, hashes, err)
+		}
+		aProject(t, s, "more")
+		keepCopy(t, s, day(3+n), true)
 	}
 }

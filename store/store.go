@@ -38,6 +38,7 @@ type Store struct {
 	// connections of their own and wait for none.
 	write, read *gorm.DB
 	writing     sync.Mutex
+	copying     sync.Mutex // held while copies are made, or audio is taken out that they may name; before writing
 	dir         string
 	lock        *flock.Flock
 	open        *openProjects

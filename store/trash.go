@@ -5,8 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io/fs"
-	"os"
 	"regexp"
 	"slices"
 	"time"
@@ -144,8 +142,10 @@ func (s *Store) Trashes() ([]Trashed, error) {
 }
 
 // EmptyTrash removes for good what is in the trash. A sample that a project, its history or a kept kit sounds stays in it; of
-// the others the audio goes, too. It returns the hashes of those that went.
+// the others the audio goes, too, beside the copies of the database while one of them names it. It returns the hashes of those that went.
 func (s *Store) EmptyTrash() (gone []string, err error) {
+	s.copying.Lock()
+	defer s.copying.Unlock()
 	s.writing.Lock()
 	defer s.writing.Unlock()
 	err = s.write.Transaction(func(db *gorm.DB) error {
@@ -176,9 +176,9 @@ func (s *Store) EmptyTrash() (gone []string, err error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, h := range gone { // only now: before, a crash would leave rows without their audio
-		if err := os.Remove(s.audioPath(h)); err != nil && !errors.Is(err, fs.ErrNotExist) {
-			return gone, fmt.Errorf("the trash is empty, but an audio file could not be removed: %w", err)
+	if len(gone) > 0 { // only now: before, a crash would leave rows without their audio
+		if err := putBeside(s.dir, gone); err != nil {
+			return gone, fmt.Errorf("the trash is empty, but an audio file could not be removed: %w", named(err))
 		}
 	}
 	return gone, nil

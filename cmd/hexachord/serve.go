@@ -95,10 +95,7 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 	go func() {
 		err := b.DescribeMissing(ctx)
 		if err == nil && withDemo {
-			var loose shelf.Result
-			if loose, err = b.FindSamples(shelf.Query{Folder: demo.LooseFolder}); err == nil && loose.Total == 0 {
-				err = b.FillDemoShelf(ctx)
-			}
+			err = fillDemoShelf(ctx, b, o.data)
 		}
 		describing <- err
 	}()
@@ -136,6 +133,18 @@ func serve(ctx context.Context, out io.Writer, o serveOptions, withDemo bool) (e
 		return err
 	}
 	return nil
+}
+
+// fillDemoShelf puts the demo's loose samples on the shelf, once: those that the person threw away do not come again.
+func fillDemoShelf(ctx context.Context, b *service.Bench, dir string) error {
+	_, err := writeIfMissing(filepath.Join(dir, "demo-samples.txt"), func() ([]byte, error) {
+		loose, err := b.FindSamples(shelf.Query{Folder: demo.LooseFolder})
+		if err == nil && loose.Total == 0 {
+			err = b.FillDemoShelf(ctx)
+		}
+		return []byte("The demo's samples have been put on the shelf; without this file they are put there again.\n"), err
+	})
+	return err
 }
 
 func setUpDemo(b *service.Bench, dir string, out io.Writer) error {

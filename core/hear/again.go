@@ -82,23 +82,21 @@ func (h Hearing) ChangesTo(again Hearing) Changes {
 }
 
 // corrected reports whether a hit is what the person made of it.
-func corrected(h Hit) bool { return h.State != Heard || h.Lane != nil }
+func corrected(h Hit) bool { return h.State != Heard || h.Lane != nil || h.FromS != nil }
 
 // pairUp finds, for hits of one hearing, the same strokes in another: nearest first, of the same drum before another of its family
-// before any other, each once.
+// before any other, each once. A hit that the person moved is looked for where it was heard, then where it is.
 func pairUp(old, now []Hit) map[int]int {
 	type pair struct {
 		old, now int
 		cost     float64
 	}
 	var all []pair
-	from := 0
-	for i, a := range old {
-		for from < len(now) && now[from].TimeS < a.TimeS-againS {
-			from++
-		}
-		for j := from; j < len(now) && now[j].TimeS <= a.TimeS+againS; j++ {
-			cost := math.Abs(now[j].TimeS - a.TimeS)
+	near := func(i int, atS, worse float64) {
+		a := old[i]
+		from := sort.Search(len(now), func(j int) bool { return now[j].TimeS >= atS-againS })
+		for j := from; j < len(now) && now[j].TimeS <= atS+againS; j++ {
+			cost := math.Abs(now[j].TimeS-atS) + worse
 			fa, _ := Family(a.Note)
 			fb, _ := Family(now[j].Note)
 			switch {
@@ -110,6 +108,14 @@ func pairUp(old, now []Hit) map[int]int {
 			}
 			all = append(all, pair{i, j, cost})
 		}
+	}
+	for i, a := range old {
+		if a.FromS == nil {
+			near(i, a.TimeS, 0)
+			continue
+		}
+		near(i, *a.FromS, 0)
+		near(i, a.TimeS, 3*againS)
 	}
 	sort.SliceStable(all, func(i, j int) bool { return all[i].cost < all[j].cost })
 	pairs, taken := map[int]int{}, map[int]bool{}

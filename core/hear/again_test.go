@@ -56,3 +56,28 @@ func TestHearingAgainPairsStrokes(t *testing.T) {
 		t.Errorf("%+v, %+v", got.Hits, c)
 	}
 }
+
+// A hit that the person moved is the stroke that was heard where it came from, so that it does not appear there once more; when it is
+// heard where it was moved to, it is that one; and another stroke there keeps its own.
+func TestHearingAgainFindsWhatWasMoved(t *testing.T) {
+	heard := hear.Hearing{Ear: 2, Hits: []hear.Hit{{TimeS: 1, Note: 38, Velocity: 90, Confidence: 0.9}, {TimeS: 1.1, Note: 36, Velocity: 80, Confidence: 0.9}, {TimeS: 2, Note: 42, Velocity: 60, Confidence: 0.9}}}
+	laneOf := func(h hear.Hit) int { return h.Note }
+	moved := heard
+	for range 2 { // twice: where it was heard is what counts
+		var err error
+		if moved, err = moved.Apply(hear.Edit{Op: "move", Hits: []int{0}, ByS: 0.05}, laneOf); err != nil {
+			t.Fatal(err)
+		}
+	}
+	got := moved.Again(heard)
+	c := moved.ChangesTo(got)
+	if !reflect.DeepEqual(got.Hits, moved.Hits) || len(c.New) != 0 || len(c.Gone) != 0 || len(c.Carried) != 1 || len(c.Same) != 2 {
+		t.Errorf("heard as before: %+v, %+v", got.Hits, c)
+	}
+	other := hear.Hearing{Ear: 3, Hits: []hear.Hit{{TimeS: 1.1, Note: 36, Velocity: 80, Confidence: 0.9}, {TimeS: 1.11, Note: 38, Velocity: 88, Confidence: 0.9}, {TimeS: 2, Note: 42, Velocity: 60, Confidence: 0.9}}}
+	got = moved.Again(other)
+	c = moved.ChangesTo(got)
+	if !reflect.DeepEqual(got.Hits, moved.Hits) || len(c.New) != 0 || len(c.Gone) != 0 {
+		t.Errorf("heard where it was moved to: %+v, %+v", got.Hits, c)
+	}
+}

@@ -90,6 +90,9 @@ func (h Hearing) Apply(e Edit, laneOf func(Hit) int) (Hearing, error) {
 		return h, nil
 	case "move":
 		for _, i := range which {
+			if from := hits[i].TimeS; hits[i].FromS == nil && e.ByS != 0 {
+				hits[i].FromS = &from
+			}
 			hits[i].TimeS, hits[i].State = max(0, hits[i].TimeS+e.ByS), Kept
 			if e.ToLane != nil {
 				lane := *e.ToLane

@@ -29,6 +29,8 @@ type Hit struct {
 	Lane *int `json:"lane,omitempty"`
 	// Set says that its velocity is the person's.
 	Set bool `json:"set,omitempty"`
+	// FromS is where it was before the person moved it, nil if nobody did.
+	FromS *float64 `json:"from,omitempty"`
 }
 
 // Doubtful is the confidence under which a hit is shown as doubtful.
