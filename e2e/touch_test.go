@@ -36,7 +36,18 @@ func (w window) touch(places ...[2]float64) {
 	finger(input.DispatchTouchEventTypeTouchEnd)
 }
 
-// On a tablet lying on its side nothing lies outside the window or under something else in any face, and a finger sets and clears
+// isInPlace fails when the page is larger than the window, or a control lies out of its place.
+func (w window) isInPlace(where string) {
+	w.t.Helper()
+	if over := eval[[2]int](w, `[document.documentElement.scrollWidth-innerWidth,document.documentElement.scrollHeight-innerHeight]`); over[0] > 0 || over[1] > 0 {
+		w.t.Errorf("%s is %v px larger than the window", where, over)
+	}
+	if what := eval[[]string](w, outOfPlace); len(what) > 0 {
+		w.t.Errorf("%s: out of place: %q", where, what)
+	}
+}
+
+// On a tablet lying on its side nothing lies outside the window or under something else in any face and in the map's editor, and a finger sets and clears
 // steps, strikes pads and changes faces.
 func TestATabletByTouch(t *testing.T) {
 	b := start(t, t.TempDir())
@@ -54,13 +65,22 @@ func TestATabletByTouch(t *testing.T) {
 		tap(fmt.Sprintf(`nav.faces button:nth-of-type(%d)`, i))
 		w.until("the face", fmt.Sprintf(`document.querySelector('nav.faces button:nth-of-type(%d)').getAttribute('aria-current')==='true'&&document.querySelectorAll('.bench button').length>20&&!document.querySelector('[data-loading]')`, i))
 		w.shoot(fmt.Sprint("touch-", i))
-		if over := eval[[2]int](w, `[document.documentElement.scrollWidth-innerWidth,document.documentElement.scrollHeight-innerHeight]`); over[0] > 0 || over[1] > 0 {
-			t.Errorf("face %d is %v px larger than the window", i, over)
-		}
-		if what := eval[[]string](w, outOfPlace); len(what) > 0 {
-			t.Errorf("face %d: out of place: %q", i, what)
-		}
+		w.isInPlace(fmt.Sprint("face ", i))
 	}
+	tap(`[data-id=\"edit-map\"]`)
+	w.until("the map's editor", `document.querySelectorAll('.maprow').length>9&&!document.querySelector('[data-loading]')`)
+	w.shoot("touch-map")
+	w.isInPlace("the map")
+	tap(`[data-id=\"saved-maps\"]`)
+	w.until("the saved maps", `document.querySelector('.savedmaps').getBoundingClientRect().width>200`)
+	w.shoot("touch-saved-maps")
+	if got := eval[bool](w, `[...document.querySelectorAll('.keptmap button,[data-id="shut-saved-maps"],[data-id="save-map"]')].every(e=>{const b=e.getBoundingClientRect();return e.contains(document.elementFromPoint(b.x+b.width/2,b.y+b.height/2))})`); !got {
+		t.Error("the saved maps lie under something")
+	}
+	tap(`[data-id=\"shut-saved-maps\"]`)
+	w.until("they are shut", `getComputedStyle(document.querySelector('.savedmaps')).display==='none'`)
+	tap(`[data-id=\"map-done\"]`)
+	w.until("the steps", `!!document.querySelector('[data-id="edit-map"]')`)
 	had := len(b.patterns(id)[0].Hits)
 	x, y := w.at(kickRow, 4)
 	w.touch([2]float64{x, y})

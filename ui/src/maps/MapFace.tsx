@@ -14,7 +14,7 @@ import { Comb } from './Comb';
 import { Checks, Missing, Plays } from './MapChecks';
 import { MapRow } from './MapRow';
 import { ListenBand, MapTools } from './MapTools';
-import { SavedMaps, savedW } from './SavedMaps';
+import { SavedMaps } from './SavedMaps';
 import { addLane, stopEditing, useMaps } from './state';
 
 /** A lane as it is shown in the column, beside the row that edits it. */
@@ -74,14 +74,13 @@ export function MapFace({ project }: { project: Project }) {
   const { lanes } = project.map;
   const layersOf = (note: number) => project.kit.pads.find((p) => p.note === note)?.layers.length ?? 0;
   const rows = all ? Array.from({ length: 128 }, (_, i) => 127 - i) : lanes.map((l) => l.note);
-  const width = size.width - savedW;
   return (
     <>
       <MapBar project={project} done={stopEditing} />
       {listening ? <ListenBand key={listening.since} project={project} /> : <MapTools project={project} />}
       <Transport />
-      <div className="crown" ref={ref}>
-        <Comb project={project} width={width} />
+      <div className="crown">
+        <Comb project={project} width={size.width} />
         <SavedMaps project={project} />
       </div>
       <div className="lanehead">
@@ -89,7 +88,7 @@ export function MapFace({ project }: { project: Project }) {
           As it is shown
         </span>
       </div>
-      <div className="ruler maphead" style={{ marginRight: savedW }}>
+      <div className="ruler maphead besidesaved" ref={ref}>
         {(
           [
             [100, 'Colour'],
@@ -136,7 +135,7 @@ export function MapFace({ project }: { project: Project }) {
         })}
       </div>
       <Checks project={project} hits={hits} />
-      <div className="strip row" style={{ alignItems: 'stretch', marginRight: savedW, overflow: 'hidden' }}>
+      <div className="strip row besidesaved" style={{ alignItems: 'stretch', overflow: 'hidden' }}>
         <Missing project={project} />
         <Plays project={project} />
       </div>

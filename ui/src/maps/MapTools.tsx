@@ -3,7 +3,6 @@ import { useEffect, useRef, useState } from 'react';
 import type { Project } from '../api/client';
 import { chooseMiddleC, useBench } from '../app/state';
 import { usePorts } from '../player/midi';
-import { savedW } from './SavedMaps';
 import {
   hideUnused,
   listenFor,
@@ -27,7 +26,7 @@ export function ListenBand({ project }: { project: Project }) {
   if (!l) return null;
   const lane = project.map.lanes.find((x) => x.note === l.notes[l.at]);
   return (
-    <div className="tools pending" data-id="listening" style={{ marginRight: savedW }}>
+    <div className="tools pending besidesaved" data-id="listening">
       <b style={{ flex: 'none' }}>
         {l.make
           ? `Strike every key that needs a lane (${l.at} so far)`
@@ -116,9 +115,10 @@ function NewLane() {
 
 export function MapTools({ project }: { project: Project }) {
   const all = useMaps((s) => s.all);
+  const savedOpen = useMaps((s) => s.savedOpen);
   const middleC = useBench((s) => s.middleC);
   return (
-    <div className="tools" style={{ marginRight: savedW }}>
+    <div className="tools besidesaved">
       <b>Editing the map</b>
       <Dropdown
         trigger={['click']}
@@ -174,6 +174,14 @@ export function MapTools({ project }: { project: Project }) {
       />
       <span className="grow" />
       <NewLane />
+      <Button
+        className="narrowonly"
+        data-id="saved-maps"
+        aria-expanded={savedOpen}
+        onClick={() => useMaps.setState({ savedOpen: !savedOpen })}
+      >
+        Saved maps
+      </Button>
     </div>
   );
 }

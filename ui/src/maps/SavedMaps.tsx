@@ -8,8 +8,6 @@ import { editMap, explain, say, useBench } from '../app/state';
 import { throwAway } from '../projects/state';
 import { loadMap, loadMaps, mapNow, planCarry, saveMap, useMaps } from './state';
 
-export const savedW = 292;
-
 const ago = (at: string) =>
   new Date(at).toLocaleString([], { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' });
 
@@ -135,9 +133,15 @@ async function importMap(file: File) {
   }
 }
 
+function shut() {
+  useMaps.setState({ savedOpen: false });
+  document.querySelector<HTMLElement>('[data-id="saved-maps"]')?.focus();
+}
+
 export function SavedMaps({ project }: { project: Project }) {
   const kept = useMaps((s) => s.kept);
   const search = useMaps((s) => s.search);
+  const savedOpen = useMaps((s) => s.savedOpen);
   const [saving, setSaving] = useState(false);
   const stopSaving = useCallback(() => setSaving(false), []);
   const [comparing, setComparing] = useState<DrumMap | null>(null);
@@ -162,7 +166,15 @@ export function SavedMaps({ project }: { project: Project }) {
     }
   };
   return (
-    <aside className="savedmaps" style={{ width: savedW }} aria-label="Saved maps">
+    <aside
+      className={`savedmaps ${savedOpen ? 'open' : ''}`}
+      aria-label="Saved maps"
+      onKeyDown={(e) => {
+        if (e.key !== 'Escape' || !savedOpen) return;
+        e.stopPropagation();
+        shut();
+      }}
+    >
       <div className="row" style={{ padding: '10px 12px 6px' }}>
         <span className="ttl" style={{ fontSize: 'var(--t-title)' }}>
           Saved maps
@@ -189,6 +201,9 @@ export function SavedMaps({ project }: { project: Project }) {
             Files…
           </Button>
         </Dropdown>
+        <Button size="small" className="narrowonly" data-id="shut-saved-maps" onClick={shut}>
+          Shut
+        </Button>
         {file.input}
       </div>
       <div style={{ padding: '0 12px 8px' }}>

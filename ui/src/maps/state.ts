@@ -53,6 +53,8 @@ interface Maps {
   listening: Listening | null;
   /** all 128 notes are shown, lane or no lane */
   all: boolean;
+  /** the saved maps lie over the editor; only asked where both have no room beside each other */
+  savedOpen: boolean;
   moveHits: boolean;
   moveSounds: boolean;
   kept: KeptMap[];
@@ -67,6 +69,7 @@ export const useMaps = create<Maps>()(() => ({
   chosen: [],
   listening: null,
   all: false,
+  savedOpen: false,
   moveHits: true,
   moveSounds: true,
   kept: [],
@@ -79,13 +82,13 @@ const get = useMaps.getState;
 const set = useMaps.setState;
 
 export function startEditing() {
-  set({ editing: true, chosen: [], all: false });
+  set({ editing: true, chosen: [], all: false, savedOpen: false });
   void loadMaps();
 }
 
 export function stopEditing() {
   stopListening();
-  set({ editing: false, all: false });
+  set({ editing: false, all: false, savedOpen: false });
 }
 
 export async function loadMaps() {
