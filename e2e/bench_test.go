@@ -170,6 +170,7 @@ func browseWith(t testing.TB, address string, more ...chromedp.ExecAllocatorOpti
 	t.Cleanup(stopTime)
 	w := window{t, ctx}
 	w.do(chromedp.EmulateViewport(1280, 800), chromedp.Navigate(address), chromedp.WaitVisible(chromedp.CSS(`[data-id="stage"]`)))
+	w.until("what opens lists", `!document.querySelector('[data-later]')`)
 	return w
 }
 

@@ -3,6 +3,7 @@ import '@fontsource-variable/atkinson-hyperlegible-next/wght.css';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { App } from './app/App';
+import { begin, explain, say } from './app/state';
 import './record/record.css';
 import './song/song.css';
 import './mix/mix.css';
@@ -18,8 +19,17 @@ import './break/break.css';
 import './projects/projects.css';
 import './app/narrow.css';
 
-createRoot(document.getElementById('root') as HTMLElement).render(
-  <StrictMode>
-    <App />
-  </StrictMode>,
-);
+const draw = () =>
+  createRoot(document.getElementById('root') as HTMLElement).render(
+    <StrictMode>
+      <App />
+    </StrictMode>,
+  );
+// drawn once, with what is opened, while its sounds are on their way; without it when that takes long
+const opened = new Promise<void>((done) => {
+  begin(done).catch((e: unknown) => {
+    say(explain(e));
+    done();
+  });
+});
+void Promise.race([opened, new Promise((late) => setTimeout(late, 400))]).then(draw);

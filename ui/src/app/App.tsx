@@ -14,10 +14,11 @@ import { droppedFiles } from './dropped';
 import { Header } from './Header';
 import { helpWhatIsPointedAt } from './hoverHelp';
 import { listenToKeys } from './keys';
+import { fetchLists } from './later';
 import { fetchTheRest, lazily } from './lazily';
 import { Notices } from './Notices';
 import { toStage } from './stage';
-import { begin, currentPattern, explain, say, useBench } from './state';
+import { currentPattern, explain, say, useBench } from './state';
 import { themeFor } from './theme';
 
 // what the first view does not show
@@ -136,9 +137,8 @@ export function App() {
   const keys = useHelp((s) => s.keys);
   const guided = useHelp((s) => s.step >= 0);
   useEffect(() => {
-    begin()
-      .then(() => window.setTimeout(() => void fetchTheRest(), 1500))
-      .catch((e: unknown) => say(explain(e)));
+    window.requestIdleCallback(() => void fetchLists(), { timeout: 500 });
+    window.setTimeout(() => void fetchTheRest(), 1500);
     const stop = listenToKeys(openHelp);
     const stopPointing = helpWhatIsPointedAt();
     const wake = () => void player.wake();

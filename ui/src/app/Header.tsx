@@ -6,7 +6,9 @@ import {
   UndoOutlined,
   UpOutlined,
 } from '@ant-design/icons';
-import { Button, Input, type InputRef, Popover, Select, Tooltip } from 'antd';
+import { Button, type InputRef, Popover, Tooltip } from 'antd';
+import Input from 'antd/es/input/Input';
+import { Select } from './later';
 import { memo, useRef, useState } from 'react';
 import { api, type KeptKit } from '../api/client';
 import { hex, Poly } from '../lanes/marks';

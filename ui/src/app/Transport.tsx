@@ -1,6 +1,7 @@
 import { NumberField } from './NumberField';
-import { Button, Select } from 'antd';
-import { useEffect, useRef } from 'react';
+import { Button } from 'antd';
+import { Select } from './later';
+import { memo, useEffect, useRef } from 'react';
 import type { Pattern } from '../api/client';
 import { hex, Poly } from '../lanes/marks';
 import { toggleRecord, useRecorder } from '../record/recorder';
@@ -171,7 +172,7 @@ function RecordButton() {
   );
 }
 
-export function Transport() {
+export const Transport = memo(function Transport() {
   const playing = useBench((s) => s.playing);
   const bpm = useBench((s) => s.project?.settings.bpm ?? 92);
   const meter = useBench((s) => {
@@ -273,4 +274,4 @@ export function Transport() {
       </div>
     </div>
   );
-}
+});

@@ -100,8 +100,8 @@ const queue = new EditQueue({
 
 let watching: EventSource | null = null;
 
-/** Opens a project: shows it, loads its kit, and watches for other windows' edits. */
-export async function openProject(project: Project) {
+/** Opens a project: shows it, loads its kit, and watches for other windows' edits. sounds is called once its sounds are asked for. */
+export async function openProject(project: Project, sounds?: () => void) {
   await queue.idle(); // edits of the one before
   if (get().playing) stop();
   set({ bar: 0, cell: 0, held: null, ...lanesOf(project.id) });
@@ -121,18 +121,21 @@ export async function openProject(project: Project) {
       void soundAfter(changed).catch((x: unknown) => say(explain(x)));
     }
   });
-  await refreshKit(true);
+  const kit = refreshKit(true);
   await refreshPass(false);
+  sounds?.();
+  await kit;
 }
 
 /** Opens the project this window had last, or the one changed last, or a new one. */
-export async function begin() {
+export async function begin(sounds: () => void) {
   const { projects } = await api.listProjects();
   const wanted = projects.find((p) => p.id === stored('project')) ?? projects[0];
   await openProject(
     wanted
       ? await api.getProject({ path: { project: wanted.id } })
       : await api.createProject({ body: { name: '' } }),
+    sounds,
   );
 }
 

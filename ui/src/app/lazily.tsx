@@ -4,6 +4,15 @@ import { say } from './state';
 
 const waiting: (() => Promise<unknown>)[] = [];
 
+/** Says that code could not be fetched. */
+export function notFetched() {
+  say({
+    title: 'A part of the bench could not be fetched',
+    detail: 'Is it still running? Start it again and reload this page; nothing saved is lost.',
+    error: true,
+  });
+}
+
 /** A component whose code is fetched when it is first shown. What cannot be fetched is said, and tried again when it is shown again. */
 export function lazily<P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> {
   let loaded: ComponentType<P> | null = null;
@@ -18,13 +27,7 @@ export function lazily<P extends object>(load: () => Promise<ComponentType<P>>):
       if (!loaded)
         get()
           .then(() => here && show(true))
-          .catch(() =>
-            say({
-              title: 'A part of the bench could not be fetched',
-              detail: 'Is it still running? Start it again and reload this page; nothing saved is lost.',
-              error: true,
-            }),
-          );
+          .catch(notFetched);
       return () => {
         here = false;
       };

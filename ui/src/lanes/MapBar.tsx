@@ -1,4 +1,5 @@
-import { Button, Dropdown } from 'antd';
+import { Button } from 'antd';
+import { Dropdown } from '../app/later';
 import { memo } from 'react';
 import type { Project } from '../api/client';
 import { sameButHits } from './same';
@@ -86,7 +87,7 @@ const names: Record<string, string> = {
 };
 
 /** Heads of the lane column, with the colour families that are folded away. */
-export function LaneHead() {
+export const LaneHead = memo(function LaneHead() {
   const folded = useBench((s) => s.folded);
   const only = useBench((s) => s.only !== null && (s.face === 'steps' || s.face === 'roll'));
   const map = useBench((s) => s.project?.map);
@@ -135,4 +136,4 @@ export function LaneHead() {
       </span>
     </div>
   );
-}
+});

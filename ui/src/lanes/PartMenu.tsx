@@ -1,5 +1,6 @@
 // The part whose lanes are shown; others are gone to, added, muted and taken out here.
-import { Button, Dropdown } from 'antd';
+import { Button } from 'antd';
+import { Dropdown } from '../app/later';
 import { useState } from 'react';
 import type { Edit, Project } from '../api/client';
 import { lazily } from '../app/lazily';

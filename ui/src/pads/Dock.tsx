@@ -1,5 +1,6 @@
 import { DownOutlined, UpOutlined } from '@ant-design/icons';
-import { Button, Select, Slider } from 'antd';
+import { Button, Slider } from 'antd';
+import { Select } from '../app/later';
 import { memo, useEffect, useRef, useState } from 'react';
 import type { DrumMap, Kit, Project } from '../api/client';
 import { addLane, letGo, setPadsOpen, strike, togglePanel, useBench } from '../app/state';

@@ -1,5 +1,6 @@
 // One sound over the pads: chosen, and along which scale.
-import { Button, Select } from 'antd';
+import { Button } from 'antd';
+import { Select } from '../app/later';
 import { useBench } from '../app/state';
 import { scales } from '../model/constants.gen';
 import { playTuned, useTuned } from './tuned';

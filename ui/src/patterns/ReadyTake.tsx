@@ -1,5 +1,6 @@
 // A ready pattern that is heard: what of it is taken, whole or lane by lane.
-import { Button, Select } from 'antd';
+import { Button } from 'antd';
+import { Select } from '../app/later';
 import { Choice } from '../app/Choice';
 import type { Pattern, Project } from '../api/client';
 import { Role } from './Role';

@@ -2,7 +2,8 @@
 // project has a feel, and a pattern may have its own.
 import { RestSlider } from '../app/RestSlider';
 import { NumberField } from '../app/NumberField';
-import { Button, Dropdown, Popover, Select, Switch } from 'antd';
+import { Button, Popover, Switch } from 'antd';
+import { Dropdown, Select } from '../app/later';
 import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import {

@@ -1,12 +1,16 @@
 // What is done to a whole lane at once: fills, shifts, velocities.
 import { NumberField } from '../app/NumberField';
-import { Button, InputNumber, Popover, Select } from 'antd';
+import { Button, Popover } from 'antd';
+import { lazily } from '../app/lazily';
+import { Select } from '../app/later';
 import { Choice } from '../app/Choice';
 import { memo, useState } from 'react';
 import type { Lane, Pattern } from '../api/client';
 import type { AboutLanes } from '../model/edits';
 import { currentPattern, editPattern, useBench } from '../app/state';
 import { barTicks, cellOf, grids, msToTicks, PPQ } from '../model/time';
+
+const InputNumber = lazily(async () => (await import('antd/es/input-number')).default<number>);
 
 const Num = ({
   name,

@@ -1,5 +1,6 @@
 // What Steps and Roll offer of the pattern alike: which one, how long, on which grid, how it feels, and its files.
-import { Button, Popover, Select } from 'antd';
+import { Button, Popover } from 'antd';
+import { Select } from '../app/later';
 import { Choice } from '../app/Choice';
 import { useState } from 'react';
 import { addresses, type BounceOptions, type Pattern, type Project } from '../api/client';

@@ -108,7 +108,9 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const [ref, size] = useSize<HTMLDivElement>();
   const feel = pattern.feel ?? project.settings.feel;
   const aside = feel.groove.noSwing && project.grooves.some((o) => o.id === feel.groove.id);
-  const swing = useMemo(() => (aside ? { ...feel.swing, percent: 50 } : feel.swing), [aside, feel.swing]);
+  const percent = aside ? 50 : feel.swing.percent;
+  const swung = feel.swing.grid;
+  const swing = useMemo(() => ({ percent, grid: swung }), [percent, swung]);
   const heard = useReady((s) => s.heard !== null);
   // kept apart from the hits, so that setting one draws nothing anew but hits
   const { grid, meter } = pattern;

@@ -342,7 +342,7 @@ export function StepsStage(props: Props) {
             silent={props.silent}
             cursorNote={lane}
             cursorCell={cell}
-            places={drag ? null : places}
+            places={drag?.kind === 'lean' ? null : places}
             loop={loop}
             rings={rings}
           />

@@ -4,6 +4,7 @@ import type { Hit, Lane, Pattern } from '../api/client';
 import { handsBusy } from '../app/hands';
 import { showBar, useBench } from '../app/state';
 import { HitMark, hex, Poly } from '../lanes/marks';
+import { sameShallow } from '../lanes/same';
 import { barTicks, beatTicks, loopOf, type Shape, strokes, ticksAt } from '../model/time';
 import { player } from '../player/player';
 import { hitsShown, pad, type StepsGeometry } from './geometry';
@@ -205,7 +206,7 @@ const OneHit = memo(function OneHit({ hit: h, color, x, y, w, grid, dim, preview
       )}
     </g>
   );
-});
+}, sameShallow);
 
 /** Hits of another pattern, or this one's own while a ready one is heard, small. */
 export const Small = memo(function Small({ hits, lanes, g }: Pick<Props, 'lanes' | 'g'> & { hits: Hit[] }) {
