@@ -1,6 +1,6 @@
 import type { Swatch } from '../api/client';
 import { Button, ConfigProvider } from 'antd';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useLayoutEffect, useMemo } from 'react';
 import { useMaps } from '../maps/state';
 import { Dock } from '../pads/Dock';
 import { useSounds } from '../sounds/state';
@@ -156,7 +156,8 @@ export function App() {
       document.removeEventListener('click', leave);
     };
   }, []);
-  useEffect(() => {
+  // before anything draws with its colours
+  useLayoutEffect(() => {
     document.documentElement.dataset.theme = dark ? 'dark' : 'light';
   }, [dark]);
   const dockOpen =

@@ -58,7 +58,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const [snap, setSnap] = useState(true);
   const [strength, setStrength] = useState(100);
   const drawn = useDrawn();
-  const { draft, box, round, setDraft } = drawn;
+  const { draft, outline, setDraft } = drawn;
   const [within, setWithin] = useState(0);
   const [shadowOf, setShadowOf] = useState('');
   const stage = useRef<HTMLCanvasElement>(null);
@@ -112,8 +112,6 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
       view: v,
       width,
       height,
-      box,
-      round,
       shadow,
       ink,
       laneNow: lane,
@@ -131,8 +129,6 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     v,
     width,
     height,
-    box,
-    round,
     shadow,
     draft,
     lane,
@@ -259,7 +255,7 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
     [project, lanes],
   );
   const laneNow = lanes.find((l) => l.note === lane);
-  const under = hitAt(pattern, lane, cursor);
+  const under = useMemo(() => hitAt(pattern, lane, cursor), [pattern, lane, cursor]);
   return (
     <>
       {still.map}
@@ -305,6 +301,9 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
           }}
         >
           <canvas ref={stage} style={{ width, height, display: 'block' }} />
+          <svg className="rolldrawn" width={width} height={height} aria-hidden="true">
+            <path ref={outline} />
+          </svg>
           <div ref={head} className="rollhead" style={{ height, display: 'none' }} />
         </div>
       </div>

@@ -70,9 +70,6 @@ export interface Scene {
   view: RollView;
   width: number;
   height: number;
-  box: { x0: number; y0: number; x1: number; y1: number } | null;
-  /** a free line drawn round hits */
-  round: [number, number][] | null;
   /** energy of a recording, by note, over the pattern's length; 0..1 */
   shadow: ReadonlyMap<number, number[]> | null;
   ink: Inks;
@@ -112,33 +109,56 @@ function gridLines(c: CanvasRenderingContext2D, s: Scene) {
   lines(bar, ink.ink, 1.5);
 }
 
-interface Seen {
-  h: Hit;
-  x: number;
+interface Row {
   y: number;
   color: { fill: string; edge: string };
+  stamp: StampsOf;
+}
+
+/** Calls with every hit that is seen between two places, px, and where it stands: marks and lengths reach beyond it. */
+function eachBetween(s: Scene, left: number, right: number, f: (h: Hit, x: number, row: Row) => void) {
+  const { view, ink } = s;
+  const size = hitSize(view);
+  const plain = { fill: ink.ink, edge: ink.ink };
+  const rows = new Map<number, Row>(
+    s.lanes.map((l, i) => {
+      const color = ink.lane.get(l.color) ?? plain;
+      return [l.note, { y: (i + 0.5) * view.rowH, color, stamp: stampsOf(ink, color, size) }];
+    }),
+  );
+  const reach = size.hitW + 8;
+  const last = view.from + (right + reach) / view.perTick;
+  for (const h of s.hits) {
+    if (h.tick > last) {
+      if (s.sorted) break;
+      continue;
+    }
+    const x = (h.tick - view.from) * view.perTick;
+    if (x + Math.max(reach, h.length * view.perTick) < left || x - reach > right) continue;
+    const its = rows.get(h.note);
+    if (its) f(h, x, its);
+  }
 }
 
 /** From so many on a screen, hits are drawn as bars: their hexagons would only cover each other. */
 const manyHits = 1500;
 
-function drawMany(c: CanvasRenderingContext2D, s: Scene, seen: Seen[]) {
+function drawMany(c: CanvasRenderingContext2D, s: Scene, left: number, right: number) {
   const { hitH } = hitSize(s.view);
-  const byColor = new Map<string, Seen[]>();
-  for (const one of seen) {
-    const color = s.chosen.size > 0 && s.chosen.has(keyOf(one.h)) ? s.ink.ink : one.color.fill;
-    const list = byColor.get(color);
-    if (list) list.push(one);
-    else byColor.set(color, [one]);
-  }
-  for (const [color, list] of byColor) {
+  const wide = 2; // px of a bar; of those that would cover each other the tallest is drawn
+  const tallest = new Map<string, Map<number, number>>(); // by colour, then by place
+  const places = 65_536; // in a row; more than any window is wide
+  eachBetween(s, left, right, (h, x, { y, color }) => {
+    const name = s.chosen.size > 0 && s.chosen.has(keyOf(h)) ? s.ink.ink : color.fill;
+    let bars = tallest.get(name);
+    if (!bars) tallest.set(name, (bars = new Map()));
+    const place = Math.round(y + hitH / 2) * places + Math.max(0, Math.round(x / wide));
+    bars.set(place, Math.max(bars.get(place) ?? 0, Math.round((hitH * h.velocity) / 127)));
+  });
+  for (const [color, bars] of tallest) {
     c.fillStyle = color;
-    c.beginPath();
-    for (const { h, x, y } of list) {
-      const tall = Math.round((hitH * h.velocity) / 127);
-      c.rect(Math.round(x) - 1, Math.round(y + hitH / 2) - tall, 2, tall); // whole pixels need no smoothing
-    }
-    c.fill();
+    for (const [place, tall] of bars)
+      c.fillRect((place % places) * wide - 1, Math.floor(place / places) - tall, wide, tall); // whole pixels need no smoothing
   }
 }
 
@@ -156,21 +176,38 @@ function lowerPart(c: CanvasRenderingContext2D, x: number, y: number, w: number,
   c.closePath();
 }
 
-/** Hexagons drawn once and stamped: by colours and velocity. */
-const stamps = new Map<string, HTMLCanvasElement>();
+/** Hexagons drawn once and stamped: by colours, then size and velocity. */
+const stamps = new Map<string, Map<number, HTMLCanvasElement>>();
 
-function stampOf(
+type StampsOf = (velocity: number) => HTMLCanvasElement;
+
+/** The stamps of one lane's colour. */
+function stampsOf(
   ink: Inks,
   color: { fill: string; edge: string },
-  velocity: number,
-  { hitW, hitH }: ReturnType<typeof hitSize>,
-): HTMLCanvasElement {
-  const level = Math.round(velocity / 4) * 4;
+  size: ReturnType<typeof hitSize>,
+): StampsOf {
   const ratio = window.devicePixelRatio || 1;
-  const key = `${color.fill} ${color.edge} ${ink.raised} ${level} ${ratio} ${hitW}`;
-  let stamp = stamps.get(key);
-  if (stamp) return stamp;
-  stamp = document.createElement('canvas');
+  const name = `${color.fill} ${color.edge} ${ink.raised} ${ratio}`;
+  const all = stamps.get(name) ?? new Map<number, HTMLCanvasElement>();
+  stamps.set(name, all);
+  return (velocity) => {
+    const level = Math.round(velocity / 4) * 4;
+    const key = level + 128 * size.hitW;
+    const there = all.get(key) ?? drawStamp(ink, color, level, size, ratio);
+    all.set(key, there);
+    return there;
+  };
+}
+
+function drawStamp(
+  ink: Inks,
+  color: { fill: string; edge: string },
+  level: number,
+  { hitW, hitH }: ReturnType<typeof hitSize>,
+  ratio: number,
+): HTMLCanvasElement {
+  const stamp = document.createElement('canvas');
   stamp.width = Math.round((hitW + 4) * ratio);
   stamp.height = Math.round((hitH + 4) * ratio);
   const c = stamp.getContext('2d');
@@ -188,11 +225,10 @@ function stampOf(
     c.lineWidth = 1.2;
     c.stroke();
   }
-  stamps.set(key, stamp);
   return stamp;
 }
 
-function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen) {
+function drawHit(c: CanvasRenderingContext2D, s: Scene, h: Hit, x: number, { y, color, stamp }: Row) {
   const { hitW, hitH } = hitSize(s.view);
   const long = h.length * s.view.perTick;
   c.globalAlpha = s.silent(h.note) ? 0.45 : 1;
@@ -209,8 +245,13 @@ function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen
   const parts = strokes(h);
   const wide = hitW + (parts.length > 1 ? 6 : 0);
   if (parts.length === 1) {
-    const stamp = stampOf(s.ink, color, h.velocity, { hitW, hitH });
-    c.drawImage(stamp, Math.round(x - hitW / 2) - 2, Math.round(y - hitH / 2) - 2, hitW + 4, hitH + 4);
+    c.drawImage(
+      stamp(h.velocity),
+      Math.round(x - hitW / 2) - 2,
+      Math.round(y - hitH / 2) - 2,
+      hitW + 4,
+      hitH + 4,
+    );
   } else {
     hexPath(c, x, y, wide, hitH);
     c.fillStyle = s.ink.raised;
@@ -237,12 +278,58 @@ function drawHit(c: CanvasRenderingContext2D, s: Scene, { h, x, y, color }: Seen
   }
 }
 
+/** What lies on a canvas, so that scrolling need draw only what comes into view. */
+const lying = new WeakMap<HTMLCanvasElement, { scene: Scene; many: boolean; ratio: number }>();
+
+/** Whether two scenes differ only in where they begin. */
+const sameButFrom = (a: Scene, b: Scene) =>
+  a.view.perTick === b.view.perTick &&
+  a.view.rowH === b.view.rowH &&
+  Object.entries(a).every(([k, v]) => k === 'view' || v === b[k as keyof Scene]);
+
 export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
+  const ratio = window.devicePixelRatio || 1;
+  let count = 0;
+  eachBetween(s, 0, s.width, () => count++);
+  const many = count > manyHits;
+  const was = lying.get(canvas);
+  lying.set(canvas, { scene: s, many, ratio });
+  const by = was ? (was.scene.view.from - s.view.from) * s.view.perTick : 0; // px that all moves to the right
+  const whole = Math.round(by);
+  if (
+    was &&
+    was.many === many &&
+    was.ratio === ratio &&
+    Number.isInteger(ratio) &&
+    Math.abs(by - whole) < 0.01 &&
+    Math.abs(whole) < s.width / 2 &&
+    sameButFrom(was.scene, s)
+  ) {
+    const c = canvas.getContext('2d');
+    if (!c || whole === 0) return;
+    c.setTransform(1, 0, 0, 1, 0, 0);
+    c.globalCompositeOperation = 'copy';
+    c.drawImage(canvas, whole * ratio, 0);
+    c.globalCompositeOperation = 'source-over';
+    c.setTransform(ratio, 0, 0, ratio, 0, 0);
+    const [left, right] = whole > 0 ? [0, whole] : [s.width + whole, s.width];
+    c.save();
+    c.beginPath();
+    c.rect(left, 0, right - left, s.height);
+    c.clip();
+    drawBetween(c, s, left, right, many);
+    c.restore();
+    return;
+  }
   const c = ready(canvas, s.width, s.height);
-  if (!c) return;
+  if (c) drawBetween(c, s, 0, s.width, many);
+}
+
+/** Draws a scene, of its hits those that are seen between two places. */
+function drawBetween(c: CanvasRenderingContext2D, s: Scene, left: number, right: number, many: boolean) {
   const { view, ink } = s;
   const { rowH } = view;
-  const { hitW } = hitSize(view);
+  const { hitW, hitH } = hitSize(view);
   const row = new Map(s.lanes.map((l, i) => [l.note, i]));
   const now = row.get(s.laneNow);
   if (now !== undefined) {
@@ -259,48 +346,14 @@ export function drawStage(canvas: HTMLCanvasElement, s: Scene) {
   }
   c.stroke();
   drawShadow(c, s, row);
-  const seen: Seen[] = [];
-  const plain = { fill: ink.ink, edge: ink.ink };
-  const last = view.from + (s.width + hitW) / view.perTick;
-  for (const h of s.hits) {
-    if (h.tick > last) {
-      if (s.sorted) break;
-      continue;
-    }
-    const r = row.get(h.note);
-    if (r === undefined) continue;
-    const x = (h.tick - view.from) * view.perTick;
-    if (x + Math.max(hitW, h.length * view.perTick) < 0 || x - hitW > s.width) continue;
-    seen.push({ h, x, y: r * rowH + rowH / 2, color: ink.lane.get(s.lanes[r]?.color ?? '') ?? plain });
-  }
-  if (seen.length > manyHits) drawMany(c, s, seen);
-  else for (const one of seen) drawHit(c, s, one);
+  if (many) drawMany(c, s, left, right);
+  else eachBetween(s, left, right, (h, x, its) => drawHit(c, s, h, x, its));
   c.globalAlpha = 1;
   if (now !== undefined && s.chosen.size === 0) {
-    hexPath(
-      c,
-      (s.cursor - view.from) * view.perTick,
-      now * rowH + rowH / 2,
-      hitW + 7,
-      hitSize(view).hitH + 6,
-    );
+    hexPath(c, (s.cursor - view.from) * view.perTick, now * rowH + rowH / 2, hitW + 7, hitH + 6);
     c.strokeStyle = ink.ink;
     c.lineWidth = 1.5;
     c.stroke();
-  }
-  if (s.round && s.round.length > 1) {
-    c.strokeStyle = ink.ink;
-    c.setLineDash([4, 3]);
-    c.beginPath();
-    for (const [x, y] of s.round) c.lineTo(x, y);
-    c.stroke();
-    c.setLineDash([]);
-  }
-  if (s.box) {
-    c.strokeStyle = ink.ink;
-    c.setLineDash([4, 3]);
-    c.strokeRect(s.box.x0, s.box.y0, s.box.x1 - s.box.x0, s.box.y1 - s.box.y0);
-    c.setLineDash([]);
   }
 }
 
@@ -344,16 +397,33 @@ export function drawStrip(canvas: HTMLCanvasElement, s: Scene, shown: Hit[], lim
   c.textAlign = 'center';
   let last = -Infinity;
   const colors = new Map(s.lanes.map((l) => [l.note, l.color]));
+  const inView: { h: Hit; x: number }[] = [];
   for (const h of shown) {
     const x = (h.tick - s.view.from) * s.view.perTick;
-    if (x < -10 || x > s.width + 10) continue;
+    if (x >= -10 && x <= s.width + 10) inView.push({ h, x });
+  }
+  // of stems that would cover each other the tallest is drawn
+  const near = inView.length > s.width ? 2 : 0;
+  const stems = near ? tallestEvery(inView, near) : inView;
+  for (const { h, x } of stems) {
     const color = s.ink.lane.get(colors.get(h.note) ?? '') ?? { fill: s.ink.ink, edge: s.ink.ink };
+    const wide = near || 8;
     c.fillStyle = color.fill;
-    c.fillRect(x - 4, y(h.velocity), 8, s.height - 14 - y(h.velocity));
+    c.fillRect(x - wide / 2, y(h.velocity), wide, s.height - 14 - y(h.velocity));
     if (x - last > 22) {
       c.fillStyle = s.ink.ink;
       c.fillText(String(h.velocity), x, s.height - 3);
       last = x;
     }
   }
+}
+
+function tallestEvery(all: { h: Hit; x: number }[], px: number) {
+  const by = new Map<number, { h: Hit; x: number }>();
+  for (const one of all) {
+    const place = Math.round(one.x / px);
+    const there = by.get(place);
+    if (!there || there.h.velocity < one.h.velocity) by.set(place, { h: one.h, x: place * px });
+  }
+  return by.values();
 }

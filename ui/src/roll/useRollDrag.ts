@@ -3,7 +3,6 @@ import { type RefObject, useRef, useState } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { strike, useBench } from '../app/state';
 import { barTicks, cellOf, nearestLine } from '../model/time';
-import type { Scene } from './draw';
 import { endUnder, fitting, hitUnder, insideLine, keyOf, moved, type RollView, snapped } from './geometry';
 import { counted } from './useRollEdits';
 
@@ -44,22 +43,30 @@ interface Stage {
   wrap: RefObject<HTMLDivElement | null>;
 }
 
-/** What is drawn just now. */
+interface Box {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+/** What is drawn just now. A box and a free line round hits lie over the stage, so that it is not drawn anew with them: outline is their path. */
 export function useDrawn() {
   const [draft, showDraft] = useState<Draft | null>(null);
-  const [box, showBox] = useState<Scene['box']>(null);
-  const [round, setRound] = useState<Scene['round']>(null);
+  const outline = useRef<SVGPathElement>(null);
   // letting go may come before what the last move drew
-  const newest = useRef<{ draft: Draft | null; box: Scene['box'] }>({ draft: null, box: null });
+  const newest = useRef<{ draft: Draft | null; box: Box | null }>({ draft: null, box: null });
   const setDraft = (d: Draft | null) => {
     newest.current.draft = d;
     showDraft(d);
   };
-  const setBox = (b: Scene['box']) => {
+  const setBox = (b: Box | null) => {
     newest.current.box = b;
-    showBox(b);
+    outline.current?.setAttribute('d', b ? `M${b.x0} ${b.y0}H${b.x1}V${b.y1}H${b.x0}Z` : '');
   };
-  return { draft, box, round, newest, setDraft, setBox, setRound };
+  const setRound = (line: [number, number][] | null) =>
+    outline.current?.setAttribute('d', line ? `M${line.map((p) => p.join(' ')).join('L')}` : '');
+  return { draft, outline, newest, setDraft, setBox, setRound };
 }
 
 export function useRollDrag(
@@ -119,7 +126,7 @@ export function useRollDrag(
     const { x, y } = place(e);
     if (d.kind === 'round') {
       d.line.push([x, y]);
-      setRound([...d.line]);
+      setRound(d.line);
       return;
     }
     if (d.kind === 'length') {

@@ -1,4 +1,4 @@
-import { memo, useEffect, useRef } from 'react';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
 import { useBench } from '../app/state';
 import { barTicks, cellOf, PPQ, strokes, ticksAt } from '../model/time';
@@ -8,54 +8,53 @@ import { pad } from './geometry';
 /** How many bars fit in the crown; longer patterns show the ones around the bar below. */
 const most = 8;
 
+const none: Hit[] = [];
+
 interface Small {
   hits: Hit[];
   /** the tick at which each sounds */
   at: number[];
 }
 
-const same = <T,>(a: T[], b: T[]) => a.length === b.length && a.every((x, i) => x === b[i]);
+const same = <T,>(a: T[], b: T[]) => a === b || (a.length === b.length && a.every((x, i) => x === b[i]));
 const sameHits = (a: Small, b: Small) =>
   same(a.hits, b.hits) &&
   same(a.at, b.at) &&
   Object.entries(a).every(([k, v]) => k === 'hits' || k === 'at' || v === b[k as keyof typeof b]);
 
-/** The hits of one bar in small. */
+/** The hits of one bar in small, from its own left. */
 const SmallHits = memo(function SmallHits({
   hits,
   at,
   lanes,
-  left,
   w,
   from,
   ticks,
   rowH,
 }: Small & {
   lanes: Lane[];
-  left: number;
   w: number;
   from: number;
   ticks: number;
   rowH: number;
 }) {
-  return hits.map((h, i) => {
+  // one path a colour: bars of hundreds of hits are drawn as often as the bar below is another
+  const byColor = new Map<string, string[]>();
+  hits.forEach((h, i) => {
     const row = lanes.findIndex((l) => l.note === h.note);
     const lane = lanes[row];
-    if (!lane) return null;
+    if (!lane) return;
     const hh = 1.5 + ((rowH - 1.5) * Math.max(...strokes(h))) / 127;
-    const hx = left + (w * (Math.max(0, at[i] ?? h.tick) - from + PPQ / 8)) / ticks;
-    return (
-      <rect
-        key={`${h.note} ${h.tick}`}
-        className={`f-${lane.color}`}
-        x={hx - Math.min(4, w / 60)}
-        y={17.5 + (row + 1) * rowH - hh}
-        width={Math.min(8, w / 30)}
-        height={hh}
-        fill="var(--c)"
-      />
-    );
+    const hx = (w * (Math.max(0, at[i] ?? h.tick) - from + PPQ / 8)) / ticks;
+    const wide = Math.min(8, w / 30);
+    const mark = `M${(hx - wide / 2).toFixed(1)} ${(17.5 + (row + 1) * rowH - hh).toFixed(2)}h${wide.toFixed(1)}v${hh.toFixed(2)}h${(-wide).toFixed(1)}z`;
+    const marks = byColor.get(lane.color);
+    if (!marks) byColor.set(lane.color, [mark]);
+    else marks.push(mark);
   });
+  return [...byColor].map(([color, marks]) => (
+    <path key={color} className={`f-${color}`} d={marks.join('')} fill="var(--c)" />
+  ));
 }, sameHits);
 
 /** The whole pattern in small; a click shows that bar below. */
@@ -77,12 +76,30 @@ export const Overview = memo(function Overview({
   const held = useBench((s) => s.held);
   const line = useRef<SVGLineElement>(null);
   const count = Math.min(most, pattern.bars);
-  const first = Math.min(Math.max(0, bar - Math.floor(most / 2)), pattern.bars - count);
+  const first = Math.min(Math.max(0, bar - Math.floor(Math.max(0, most - bars) / 2)), pattern.bars - count);
   const gap = 6;
   const w = (width - 2 * pad - gap * (count - 1)) / count;
   const left = (b: number) => pad + (b - first) * (w + gap);
   const ticks = barTicks(pattern);
   const rowH = Math.min(6, 48 / Math.max(1, lanes.length));
+  const byBar = useMemo(() => {
+    const of = new Map<number, Hit[]>();
+    for (const h of pattern.hits) {
+      const b = Math.floor(Math.max(0, h.tick) / ticks);
+      const hits = of.get(b);
+      if (hits) hits.push(h);
+      else of.set(b, [h]);
+    }
+    return of;
+  }, [pattern.hits, ticks]);
+  const atOf = useMemo(() => {
+    const of = new Map<number, number[]>();
+    return (b: number) => {
+      const at = of.get(b) ?? (byBar.get(b) ?? []).map((h) => places.get(`${h.note} ${h.tick}`) ?? h.tick);
+      of.set(b, at);
+      return at;
+    };
+  }, [byBar, places]);
   useEffect(() =>
     player.listen((r) => {
       const s = useBench.getState();
@@ -103,7 +120,7 @@ export const Overview = memo(function Overview({
           const x = left(b);
           const on = b >= bar && b < bar + bars;
           const loops = held !== null && b >= held.bar && b < held.bar + held.bars;
-          const hits = pattern.hits.filter((h) => Math.floor(Math.max(0, h.tick) / ticks) === b);
+          const hits = byBar.get(b) ?? none;
           return (
             <g
               key={b}
@@ -143,16 +160,17 @@ export const Overview = memo(function Overview({
                   stroke="var(--rule)"
                 />
               ))}
-              <SmallHits
-                hits={hits}
-                at={hits.map((h) => places.get(`${h.note} ${h.tick}`) ?? h.tick)}
-                lanes={lanes}
-                left={x}
-                w={w}
-                from={b * ticks}
-                ticks={ticks}
-                rowH={rowH}
-              />
+              <g transform={`translate(${x} 0)`}>
+                <SmallHits
+                  hits={hits}
+                  at={atOf(b)}
+                  lanes={lanes}
+                  w={w}
+                  from={b * ticks}
+                  ticks={ticks}
+                  rowH={rowH}
+                />
+              </g>
             </g>
           );
         })}

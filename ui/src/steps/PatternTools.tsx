@@ -55,7 +55,7 @@ export function PatternPick({ project, pattern }: { project: Project; pattern: P
         Ready
       </Button>
       <Select
-        style={{ width: 76 }}
+        style={{ width: 84 }}
         aria-label="Bars"
         data-id="bars"
         value={pattern.bars}
