@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -34,6 +35,21 @@ func (w window) touch(places ...[2]float64) {
 		finger(input.DispatchTouchEventTypeTouchMove, p)
 	}
 	finger(input.DispatchTouchEventTypeTouchEnd)
+}
+
+// rest lays a finger on a place for half a second.
+func (w window) rest(x, y float64) {
+	w.t.Helper()
+	for _, what := range []input.DispatchTouchEventType{input.DispatchTouchEventTypeTouchStart, input.DispatchTouchEventTypeTouchEnd} {
+		points := []*input.TouchPoint{}
+		if what == input.DispatchTouchEventTypeTouchStart {
+			points = append(points, &input.TouchPoint{X: x, Y: y})
+		}
+		if _, err := chromedp.Call(w.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: what, TouchPoints: points}); err != nil {
+			w.t.Fatal(err)
+		}
+		time.Sleep(500 * time.Millisecond)
+	}
 }
 
 // isInPlace fails when the page is larger than the window, or a control lies out of its place.
@@ -82,7 +98,16 @@ func TestATabletByTouch(t *testing.T) {
 	tap(`[data-id=\"map-done\"]`)
 	w.until("the steps", `!!document.querySelector('[data-id="edit-map"]')`)
 	had := len(b.patterns(id)[0].Hits)
-	x, y := w.at(kickRow, 4)
+	// lanes are as high as a finger needs
+	at := func(step int) (x, y float64) {
+		x, _ = w.at(kickRow, step)
+		_, y = w.middle(`.lane[data-note="36"]`)
+		return x, y
+	}
+	if high := eval[float64](w, `document.querySelector('.lane[data-note="36"]').getBoundingClientRect().height`); high < 44 {
+		t.Errorf("lanes are %g px high for fingers", high)
+	}
+	x, y := at(4)
 	w.touch([2]float64{x, y})
 	w.saved()
 	if got := b.patterns(id)[0].Hits; len(got) != had+1 {
@@ -92,6 +117,30 @@ func TestATabletByTouch(t *testing.T) {
 	w.saved()
 	if got := b.patterns(id)[0].Hits; len(got) != had {
 		t.Errorf("a tap on a hit: %d hits, there were %d", len(got), had)
+	}
+	hit := func() (v int) {
+		for _, h := range b.patterns(id)[0].Hits {
+			if h.Note == 36 && h.Tick == 0 {
+				v = h.Velocity
+			}
+		}
+		return v
+	}
+	x, y = at(0)
+	was := hit()
+	w.rest(x, y)
+	if hit() != was || was == 0 {
+		t.Errorf("a finger resting on a hit chooses it: its velocity is %d, was %d", hit(), was)
+	}
+	tap(`[data-id=\"touch-softer\"]`)
+	w.saved()
+	if got := hit(); got != was-4 {
+		t.Errorf("softer: %d, was %d", got, was)
+	}
+	tap(`[data-id=\"touch-set\"]`)
+	w.saved()
+	if got := hit(); got != 0 {
+		t.Errorf("cleared it still has velocity %d", got)
 	}
 	before := eval[int](w, `hexachordPlayer.started.length`)
 	w.touch(eval[[2]float64](w, `(b=>[b.x+b.width/2,b.y+b.height/2])([...document.querySelectorAll('.dock polygon')].map(e=>e.getBoundingClientRect()).sort((a,b)=>b.width-a.width)[0])`))

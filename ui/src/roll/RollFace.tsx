@@ -4,6 +4,7 @@ import type { Pattern, Project } from '../api/client';
 import { shownLanes, useBench } from '../app/state';
 import { useFaceKeys } from '../app/face';
 import { Transport } from '../app/Transport';
+import { fingerPx, useTouch } from '../app/touch';
 import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
 import { LaneColumn } from '../lanes/LaneColumn';
@@ -69,7 +70,8 @@ export function RollFace({ project, pattern }: { project: Project; pattern: Patt
   const length = pattern.bars * barTicks(pattern);
   const cell = gridTicks(pattern.grid);
   const width = size.width;
-  const rowH = useRows(allNotes ? shownLanes(map).length : lanes.length);
+  const touch = useTouch();
+  const rowH = useRows(allNotes ? shownLanes(map).length : lanes.length, 98, 0, touch ? fingerPx : undefined);
   const height = lanes.length * rowH;
   const [startBar] = useState(bar); // the face opens where the others were
   const whole = useMemo(() => {

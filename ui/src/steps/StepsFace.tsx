@@ -5,6 +5,7 @@ import { useReady } from '../patterns/state';
 import { moveHeld, shownLanes, useBench } from '../app/state';
 import { useRows } from '../app/useRows';
 import { useSize } from '../app/useSize';
+import { fingerPx, useTouch } from '../app/touch';
 import { LaneColumn } from '../lanes/LaneColumn';
 import { MapBar, LaneHead } from '../lanes/MapBar';
 import { useUnseen } from '../lanes/Unseen';
@@ -19,6 +20,7 @@ import { type StripMode, stripModes } from './keys';
 import { Strip, StripSide } from './Strip';
 import { StepsStage } from './StepsStage';
 import { StepsTools } from './Tools';
+import { TouchBar } from './TouchBar';
 
 /** Names of the columns; the one that plays stands on ink. */
 function Ruler({
@@ -105,6 +107,8 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const bar = useBench((s) => s.bar);
   const lane = useBench((s) => s.lane);
   const [mode, setMode] = useState<StripMode>('Velocity');
+  const touch = useTouch();
+  const [onButtons, setOnButtons] = useState(true);
   const [ref, size] = useSize<HTMLDivElement>();
   const feel = pattern.feel ?? project.settings.feel;
   const aside = feel.groove.noSwing && project.grooves.some((o) => o.id === feel.groove.id);
@@ -126,7 +130,7 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
   const asked = useBench((s) => s.across);
   const map = project.map;
   const lanes = useMemo(() => shownLanes(map), [map]);
-  const rowH = useRows(lanes.length);
+  const rowH = useRows(lanes.length, 98, 0, touch ? fingerPx : undefined);
   const bars = barsAcross(asked, pattern, size.width);
   const first = firstOfPage(bar, bars, pattern.bars);
   const g = useMemo(
@@ -184,11 +188,19 @@ export function StepsFace({ project, pattern }: { project: Project; pattern: Pat
             lane={chosen}
             g={g}
             mode={mode}
-            setMode={setMode}
+            setMode={(m) => {
+              setMode(m);
+              setOnButtons(false);
+            }}
             layers={layers}
             layerOf={layerOf}
+            fingers={touch ? { on: onButtons, set: setOnButtons } : undefined}
           />
-          <Strip pattern={pattern} lane={chosen} g={g} mode={mode} layers={layers} />
+          {touch && onButtons ? (
+            <TouchBar pattern={pattern} lanes={lanes} g={g} />
+          ) : (
+            <Strip pattern={pattern} lane={chosen} g={g} mode={mode} layers={layers} />
+          )}
         </>
       )}
     </>

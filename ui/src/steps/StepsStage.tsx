@@ -18,10 +18,22 @@ import { Again, Cells, Halos, Hits, Playhead, type Props, Small } from './marks'
 type Drag =
   | { kind: 'paint'; note: number; done: Set<number>; put: Hit[] }
   | { kind: 'clear'; note: number; remove: Hit[]; done: Set<number> }
-  | { kind: 'hold'; hit: Hit; x: number; y: number; lane: boolean; carry: '' | 'move' | 'copy' }
+  /** rested: a finger stayed on it, so that it is chosen and not cleared */
+  | {
+      kind: 'hold';
+      hit: Hit;
+      x: number;
+      y: number;
+      lane: boolean;
+      carry: '' | 'move' | 'copy';
+      rested?: boolean;
+    }
   | { kind: 'velocity'; hit: Hit; y: number; velocity: number }
   | { kind: 'lean'; hit: Hit; lane: boolean; by: number }
   | { kind: 'carry'; hit: Hit; copy: boolean; to: Hit | null };
+
+/** How long a finger stays on a hit to choose it, ms. */
+const restMS = 350;
 
 /** A hit that leans by more ticks, within its cell. */
 function leanedTo(h: Hit, by: number, cell: number): Hit {
@@ -68,11 +80,18 @@ function draftOf(d: Drag | null, pattern: Pattern, g: StepsGeometry): HitsEdit |
 
 /** The number where the hand is: the velocity or the lean of the hit that is dragged. */
 function Told({ d, lanes, g, bpm }: { d: Drag | null; bpm: number } & Pick<Props, 'lanes' | 'g'>) {
-  if (d?.kind !== 'velocity' && d?.kind !== 'lean') return null;
+  const rested = d?.kind === 'hold' && d.rested;
+  if (d?.kind !== 'velocity' && d?.kind !== 'lean' && !rested) return null;
   const c = g.of(d.hit.note);
   const row = lanes.findIndex((l) => l.note === d.hit.note);
   const moved = d.kind === 'lean' ? leanedTo(d.hit, d.by, c.cell) : d.hit;
-  const text = d.kind === 'velocity' ? String(d.velocity) : lateness(ticksToMS(leanOf(moved, c.cell), bpm));
+  const late = lateness(ticksToMS(leanOf(moved, c.cell), bpm));
+  const text =
+    d.kind === 'velocity'
+      ? String(d.velocity)
+      : d.kind === 'lean'
+        ? late
+        : `${d.hit.velocity}, ${late}; up harder, sideways leans`;
   const w = 14 + 6.4 * text.length;
   const { x } = c.place(moved);
   const left = x + 4 + c.hitW / 2 + w > g.width ? x - 4 - c.hitW / 2 - w : x + 4 + c.hitW / 2;
@@ -104,6 +123,7 @@ export function StepsStage(props: Props) {
   const [drag, setDrag] = useState<Drag | null>(null);
   const dragNow = useRef<Drag | null>(null);
   const held = useRef({ x: 0, y: 0 });
+  const rests = useRef(0);
   const stage = useRef<HTMLDivElement>(null);
   const move = (d: Drag | null) => {
     dragNow.current = d;
@@ -183,7 +203,13 @@ export function StepsStage(props: Props) {
     }
     if (hit) {
       const carry = e.altKey ? 'move' : e.ctrlKey || e.metaKey ? 'copy' : '';
-      move({ kind: 'hold', hit, x: p.x, y: p.y, lane: e.shiftKey, carry });
+      const hold: Drag = { kind: 'hold', hit, x: p.x, y: p.y, lane: e.shiftKey, carry };
+      move(hold);
+      window.clearTimeout(rests.current);
+      if (e.pointerType === 'touch')
+        rests.current = window.setTimeout(() => {
+          if (dragNow.current === hold) move({ ...hold, rested: true });
+        }, restMS);
       return;
     }
     const velocity = e.shiftKey ? 127 : strikeVelocity;
@@ -247,7 +273,9 @@ export function StepsStage(props: Props) {
     // a click on a hit clears it
     const edit =
       d.kind === 'hold'
-        ? draftOf({ kind: 'clear', note: d.hit.note, remove: [d.hit], done: new Set() }, pattern, g)
+        ? d.rested
+          ? null
+          : draftOf({ kind: 'clear', note: d.hit.note, remove: [d.hit], done: new Set() }, pattern, g)
         : draftOf(d, pattern, g);
     if (d.kind === 'velocity' && !useBench.getState().playing) strike(d.hit.note, d.velocity);
     if (edit && (edit.put?.length ?? 0) + (edit.remove?.length ?? 0) > 0) void editPattern(edit);

@@ -1,5 +1,6 @@
 // The strip under the steps: velocity, timing, split, pan or chance of the chosen lanes' hits, drawn where they stand.
 
+import { Button } from 'antd';
 import { Choice } from '../app/Choice';
 import { memo, useRef, useState } from 'react';
 import type { Hit, Lane, Pattern } from '../api/client';
@@ -279,13 +280,19 @@ export function Strip({ pattern, lane, g, mode, layers }: Props) {
   );
 }
 
-const Modes = memo(function Modes({ mode, setMode }: { mode: StripMode; setMode: (m: StripMode) => void }) {
+const Modes = memo(function Modes({
+  mode,
+  setMode,
+}: {
+  mode: StripMode | null;
+  setMode: (m: StripMode) => void;
+}) {
   return (
-    <Choice<StripMode>
+    <Choice<StripMode | null>
       name="What the strip shows"
       options={[...stripModes]}
       value={mode}
-      onChange={setMode}
+      onChange={(m) => m && setMode(m)}
     />
   );
 });
@@ -298,7 +305,13 @@ export function StripSide({
   setMode,
   layers,
   layerOf,
-}: Props & { setMode: (m: StripMode) => void; layerOf: (note: number, velocity: number) => number }) {
+  fingers,
+}: Props & {
+  setMode: (m: StripMode) => void;
+  layerOf: (note: number, velocity: number) => number;
+  /** whether buttons stand in the strip's place, where it can be chosen */
+  fingers?: { on: boolean; set: (on: boolean) => void } | undefined;
+}) {
   const cell = useBench((s) => s.cell);
   const also = useBench((s) => s.alsoLanes);
   const typed = useBench((s) => s.typed);
@@ -321,6 +334,18 @@ export function StripSide({
         <span className="ttl ellipsis">{lane.name}</span>
         {others > 0 && <span className="lab">and {others} more</span>}
         <span className="grow" />
+        {fingers && (
+          <Button
+            size="small"
+            data-id="touch-bar"
+            type={fingers.on ? 'primary' : 'default'}
+            aria-pressed={fingers.on}
+            title="The hit on buttons; below it what the strip shows instead"
+            onClick={() => fingers.set(true)}
+          >
+            Hit
+          </Button>
+        )}
         <LaneTools lane={lane} />
       </div>
       <div
@@ -375,7 +400,7 @@ export function StripSide({
         </div>
       )}
       <div className="abs" style={{ left: 10, top: 67 }}>
-        <Modes mode={mode} setMode={setMode} />
+        <Modes mode={fingers?.on ? null : mode} setMode={setMode} />
       </div>
     </div>
   );

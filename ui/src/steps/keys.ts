@@ -58,15 +58,9 @@ function alsoLane(by: number, lanes: Lane[]) {
 export const stripModes = ['Velocity', 'Timing', 'Split', 'Pan', 'Chance', 'Tune'] as const;
 export type StripMode = (typeof stripModes)[number];
 
-export function gridKey(
-  e: KeyLike,
-  pattern: Pattern,
-  lanes: Lane[],
-  g: StepsGeometry,
-  nextStrip: () => void,
-): boolean {
+/** What can be done at the cursor, by name; the same for keys and for fingers. */
+export function gridActions(pattern: Pattern, lanes: Lane[], g: StepsGeometry, nextStrip: () => void) {
   const s = useBench.getState();
-  if (readyTakes(e.key)) return false;
   const hit = hitAt(pattern, s.lane, s.cell);
   const bpm = s.project?.settings.bpm ?? 92;
   const size = cellOf(pattern, s.lane);
@@ -173,6 +167,19 @@ export function gridKey(
       else (document.activeElement as HTMLElement | null)?.blur();
     },
   };
+  return { does, hit, velocity };
+}
+
+export function gridKey(
+  e: KeyLike,
+  pattern: Pattern,
+  lanes: Lane[],
+  g: StepsGeometry,
+  nextStrip: () => void,
+): boolean {
+  const s = useBench.getState();
+  if (readyTakes(e.key)) return false;
+  const { does, hit, velocity } = gridActions(pattern, lanes, g, nextStrip);
   const endTyping = (take: boolean) => {
     window.clearTimeout(typedEnds);
     const { typed } = useBench.getState();
