@@ -36,10 +36,13 @@ func HashOf(data []byte) string {
 func (s *Store) PutAudio(data []byte, info AudioInfo) (hash string, err error) {
 	hash = HashOf(data)
 	path := s.audioPath(hash)
-	if _, err := os.Stat(path); errors.Is(err, os.ErrNotExist) {
-		if err := writeWhole(path, data); err != nil {
-			return "", fmt.Errorf("the audio cannot be kept: %w", named(err))
-		}
+	if _, err = os.Stat(path); errors.Is(err, os.ErrNotExist) {
+		err = writeWhole(path, data)
+	} else if err == nil { // perhaps just now, by another import that is not yet as far
+		err = onDisk.syncFolder(filepath.Dir(path))
+	}
+	if err != nil {
+		return "", fmt.Errorf("the audio cannot be kept: %w", named(err))
 	}
 	row := audioRow{Hash: hash, Name: info.Name, Format: info.Format, Bits: info.Bits, Rate: info.Rate,
 		Channels: info.Channels, Frames: info.Frames, Bytes: int64(len(data))}
@@ -110,24 +113,42 @@ func (s *Store) audioPath(hash string) string { return audioPathIn(s.dir, hash) 
 
 func audioPathIn(dir, hash string) string { return filepath.Join(dir, "audio", hash[:2], hash) }
 
-// writeWhole writes a file that is either there whole, on disk, or not at all.
+// onDisk are the steps by which a file gets to the disk for good. A test cuts the power between them.
+var onDisk = struct {
+	sync       func(*os.File) error
+	rename     func(from, to string) error
+	syncFolder func(dir string) error
+}{(*os.File).Sync, os.Rename, syncFolder}
+
+// writeWhole writes a file that is either there whole, on disk, or not at all: its content first, then its name, then the folder that holds the
+// name, and the one that holds the folder.
 func writeWhole(path string, data []byte) error {
-	if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
+	dir := filepath.Dir(path)
+	_, err := os.Stat(dir)
+	if errors.Is(err, os.ErrNotExist) {
+		if err = os.MkdirAll(dir, 0o700); err == nil {
+			err = onDisk.syncFolder(filepath.Dir(dir))
+		}
+	}
+	if err != nil {
 		return err
 	}
-	f, err := os.CreateTemp(filepath.Dir(path), "new-*")
+	f, err := os.CreateTemp(dir, "new-*")
 	if err != nil {
 		return err
 	}
 	_, err = f.Write(data)
-	err = errors.Join(err, f.Sync(), f.Close())
 	if err == nil {
-		err = os.Rename(f.Name(), path)
+		err = onDisk.sync(f)
+	}
+	err = errors.Join(err, f.Close())
+	if err == nil {
+		err = onDisk.rename(f.Name(), path)
 	}
 	if err != nil {
 		return errors.Join(err, os.Remove(f.Name()))
 	}
-	return syncFolder(filepath.Dir(path)) // or a power cut could lose the new name
+	return onDisk.syncFolder(dir) // or a power cut could lose the new name
 }
 
 func syncFolder(dir string) error {

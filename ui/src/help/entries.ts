@@ -36,6 +36,14 @@ export const entries: Entry[] = [
     },
   ),
   how(
+    'work by touch',
+    'On a tablet a tap sets and clears. Let a finger rest on a hit to choose it: up and down is how hard, sideways when. The buttons under the steps change it, too; *Velocity* and the others beside *Hit* draw the strip again.',
+    {
+      face: 'steps',
+      at: '[data-id="stage"]',
+    },
+  ),
+  how(
     'make a stroke softer or harder',
     'Drag the hit up or down, or press `+` and `−`; type a number for one velocity.',
     {
