@@ -29,7 +29,7 @@ export function PatternPick({ project, pattern }: { project: Project; pattern: P
   return (
     <>
       <Select
-        style={{ width: 96 }}
+        style={{ width: 92 }}
         data-id="pattern"
         aria-label="Pattern"
         value={patternId}
