@@ -10,6 +10,7 @@ import './mix/mix.css';
 import './help/help.css';
 import './app/tokens.css';
 import './app/app.css';
+import './lanes/lanes.css';
 import './sounds/sounds.css';
 import './shelf/shelf.css';
 import './maps/maps.css';
