@@ -4,18 +4,22 @@ import { compressed } from '../model/desk';
 import { player } from '../player/player';
 import { Fields, Head, type StageOf } from './fields';
 
+/** The pictures are drawn with every third report, ten times a second. */
+const everyNth = 3;
+
 /** Follows what the meters tell of the output looked at. */
 function useTaken(at: number, of: 'compressor' | 'gate') {
   const ref = useRef<HTMLElement>(null);
-  useEffect(
-    () =>
-      player.listenToAll((r) => {
-        const db = r.meters?.taken[at]?.[of];
-        if (ref.current && db !== undefined)
-          ref.current.textContent = db < 0.05 ? 'nothing taken off' : `now −${db.toFixed(1)} dB`;
-      }),
-    [at, of],
-  );
+  useEffect(() => {
+    let said = '';
+    return player.listenToAll((r) => {
+      const db = r.meters?.taken[at]?.[of];
+      if (!ref.current || db === undefined) return;
+      const words = db < 0.05 ? 'nothing taken off' : `now −${db.toFixed(1)} dB`;
+      if (words !== said) ref.current.textContent = words; // what is laid out anew costs the most
+      said = words;
+    });
+  }, [at, of]);
   return ref;
 }
 
@@ -23,15 +27,14 @@ export function GateSection({ o, at, change }: StageOf) {
   const g = o.gate;
   const taken = useTaken(at, 'gate');
   const level = useRef<SVGRectElement>(null);
-  useEffect(
-    () =>
-      player.listenToAll((r) => {
-        const peak = r.meters?.buses[at];
-        if (peak !== undefined)
-          level.current?.setAttribute('width', String(Math.max(0, 90 + 20 * Math.log10(peak + 1e-9))));
-      }),
-    [at],
-  );
+  useEffect(() => {
+    let n = 0;
+    return player.listenToAll((r) => {
+      const peak = r.meters?.buses[at];
+      if (peak !== undefined && n++ % everyNth === 0)
+        level.current?.setAttribute('width', Math.max(0, 90 + 20 * Math.log10(peak + 1e-9)).toFixed(0));
+    });
+  }, [at]);
   // it closes no higher than it opens
   const put = (to: Partial<typeof g>, label: string) =>
     change('gate', { ...g, ...to, close: Math.min(to.open ?? g.open, to.close ?? g.close) }, label);
@@ -96,11 +99,15 @@ export function CompressorSection({ o, at, change }: StageOf) {
   const history = useRef<SVGPathElement>(null);
   useEffect(() => {
     const last: number[] = [];
+    let n = 0;
+    let still = 0; // reports in a row that took nothing off
     return player.listenToAll((r) => {
       const db = r.meters?.taken[at]?.compressor;
       if (db === undefined || !r.playing) return;
       last.push(db);
       if (last.length > 240) last.shift();
+      still = db > 0 ? 0 : still + 1;
+      if (n++ % everyNth !== 0 || still > 240 + everyNth) return;
       history.current?.setAttribute(
         'd',
         `M60,0${last.map((v, i) => `L${60 + i / 2},${Math.min(60, v * 3).toFixed(1)}`).join('')}L${60 + last.length / 2},0Z`,

@@ -44,19 +44,21 @@ const loud = (v: number) => (v <= quietest + 1 ? '–' : v.toFixed(1).replace('-
 function Through() {
   const measured = useMix((s) => s.measured);
   const measuring = useMix((s) => s.measuring);
-  const line = useRef<SVGLineElement>(null);
+  const line = useRef<HTMLDivElement>(null);
   const bars = measured?.loud.bars ?? [];
   useEffect(
     () =>
       player.listenToAll((r) => {
         const share = r.to > r.from ? (r.atS - r.from) / (r.to - r.from) : 0;
-        line.current?.setAttribute('transform', `translate(${Math.max(0, Math.min(1, share)) * 1000} 0)`);
-        if (line.current) line.current.style.display = r.playing ? '' : 'none';
+        if (!line.current) return;
+        // a box as wide as the picture, moved by the compositor
+        line.current.style.transform = `translateX(${(100 * Math.max(0, Math.min(1, share))).toFixed(2)}%)`;
+        line.current.style.visibility = r.playing ? '' : 'hidden';
       }),
     [],
   );
   return (
-    <div style={{ position: 'relative', minWidth: 0 }}>
+    <div style={{ position: 'relative', minWidth: 0, overflow: 'hidden' }}>
       <svg
         width="100%"
         height="100%"
@@ -78,18 +80,8 @@ function Through() {
             />
           );
         })}
-        <line
-          ref={line}
-          x1={0}
-          x2={0}
-          y1={16}
-          y2={72}
-          stroke="var(--ink)"
-          strokeWidth={2}
-          vectorEffect="non-scaling-stroke"
-          style={{ display: 'none' }}
-        />
       </svg>
+      <div ref={line} className="loudnow" style={{ visibility: 'hidden' }} />
       <span className="lab" style={{ position: 'absolute', left: 14, top: 2 }}>
         {measured
           ? `Loudness of each ${measured.of ? 'bar of the pattern' : 'bar of the song'}`

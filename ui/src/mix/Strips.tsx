@@ -53,8 +53,8 @@ export function useMeter(read: (r: NonNullable<typeof player.last>) => number | 
       if (held === marked) return;
       marked = held;
       if (mark.current) {
-        mark.current.style.left = `${scaleAt(held)}%`;
-        mark.current.style.visibility = held > lowest ? '' : 'hidden';
+        mark.current.style.transform = `translateX(${(scaleAt(held) - 100).toFixed(1)}%)`;
+        mark.current.style.visibility = held > lowest ? 'visible' : 'hidden';
       }
       if (words.current) words.current.textContent = held > -90 ? held.toFixed(1) : '–';
     });
