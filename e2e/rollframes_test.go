@@ -13,16 +13,17 @@ const point=(type,x,y)=>el.dispatchEvent(new PointerEvent(type,{bubbles:true,poi
 el.setPointerCapture=()=>{};
 const next=()=>new Promise(r=>requestAnimationFrame(r));
 for(let i=0;i<5;i++)await next();
-let n=0,worst=0;const t0=performance.now();let last=t0;
+const shown=()=>document.querySelector('.ruler').textContent+document.querySelector('.rolldrawn path').getAttribute('d'),before=shown();
+let n=0,worst=0,moved=false;const t0=performance.now();let last=t0;
 if(what==='box')point('pointerdown',3,3);
 while(performance.now()-t0<2000){
 const i=n%120,on=i<60?i:120-i;
 if(what==='scroll')wheel({deltaX:i<60?14:-14});
 if(what==='zoom')wheel({ctrlKey:true,deltaY:i%30<15?1:-1});
 if(what==='box')point('pointermove',60+on*14,40+on*4);
-await next();const t=performance.now();worst=Math.max(worst,t-last);last=t;n++}
+await next();const t=performance.now();worst=Math.max(worst,t-last);last=t;n++;moved||=n%20===0&&shown()!==before}
 if(what==='box'){point('pointerup',60,40)}
-return [n/(performance.now()-t0)*1000,worst]})`
+return moved?[n/(performance.now()-t0)*1000,worst]:[0,0]})`
 
 // editsOf makes edits of a project's first pattern.
 func editsOf(be *bench, id string) func(e any) {
@@ -68,6 +69,9 @@ func BenchmarkRoll(b *testing.B) {
 	for b.Loop() {
 		for _, what := range []string{"scroll", "zoom", "box"} {
 			got := eval[[2]float64](w, frames+fmt.Sprintf("(%q)", what))
+			if got[0] == 0 {
+				b.Fatalf("%s moves nothing", what)
+			}
 			b.ReportMetric(got[0], what+"-frames/s")
 			b.ReportMetric(got[1], what+"-ms-longest")
 		}
