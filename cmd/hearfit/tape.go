@@ -58,7 +58,12 @@ func newLayerParam(in, out int, rng *rand.Rand) *layerParam {
 }
 
 func (t *tape) layer(x value, l *layerParam) value {
-	return t.made(l.Of(x.is), func(y value) {
+	is := net.Matrix(x.is.Rows, l.Out)
+	for r := range is.Rows {
+		copy(net.Row(is, r), l.B)
+	}
+	blas32.Gemm(blas.NoTrans, blas.Trans, 1, x.is, l.Weights(), 1, is) // all at once, for a library of products; Layer.Of goes row by row
+	return t.made(is, func(y value) {
 		slope := l.Weights()
 		slope.Data = l.w.slope
 		blas32.Gemm(blas.Trans, blas.NoTrans, 1, y.slope, x.is, 1, slope)

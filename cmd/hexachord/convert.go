@@ -23,6 +23,9 @@ import (
 	"hexachord/service"
 )
 
+// small is the size of a recording, in bytes, under which memory is not worth time.
+const small = 8 << 20
+
 func convertCommand() *cobra.Command {
 	var o struct {
 		out, json, quantise, method string
@@ -83,12 +86,16 @@ under the band's loudest moment; what is not given is suggested by the recording
 				return err
 			}
 			name := filepath.Base(args[0])
-			defer debug.SetGCPercent(debug.SetGCPercent(40)) // minutes of audio are held: tidy sooner
+			tidyBy := 40 // minutes of audio are held: tidy sooner
+			if len(data) < small {
+				tidyBy = 400
+			}
+			defer debug.SetGCPercent(debug.SetGCPercent(tidyBy))
 			decoded, err := audio.Decode(data, service.Limits)
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}
-			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Meter: meter, Channel: hear.Channel(o.channel), Drums: o.drums})
+			heard, err := hear.Listen(cmd.Context(), decoded.Buffer, hear.Options{Method: o.method, BPM: o.bpm, Bars: o.bars, Meter: meter, Channel: hear.Channel(o.channel), Drums: o.drums, InPlace: true})
 			if err != nil {
 				return fmt.Errorf("%s: %w", name, err)
 			}

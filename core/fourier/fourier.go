@@ -92,12 +92,12 @@ type Real struct {
 	half *Plan
 	in   []complex128
 	out  []complex128
-	turn []complex128 // exp(−2πi·k/n)
+	turn []complex128 // exp(−2πi·k/n), k to n/4
 }
 
 // NewReal prepares transforms of n real numbers, a power of two from 8 on.
 func NewReal(n int) *Real {
-	r := &Real{half: NewPlan(n / 2), in: make([]complex128, n/2), out: make([]complex128, n/2), turn: make([]complex128, n/2+1)}
+	r := &Real{half: NewPlan(n / 2), in: make([]complex128, n/2), out: make([]complex128, n/2), turn: make([]complex128, n/4+1)}
 	for k := range r.turn {
 		s, c := math.Sincos(-2 * math.Pi * float64(k) / float64(n))
 		r.turn[k] = complex(c, s)
@@ -113,10 +113,13 @@ func (r *Real) Coefficients(out []complex128, x []float64) {
 		r.in[i] = complex(x[2*i], x[2*i+1])
 	}
 	r.half.Forward(r.out, r.in)
-	for k := range r.turn {
-		a, b := r.out[k&(h-1)], r.out[(h-k)&(h-1)]
+	first := r.out[0]
+	out[0], out[h] = complex(real(first)+imag(first), 0), complex(real(first)-imag(first), 0)
+	for k, l := 1, h-1; k <= l; k, l = k+1, l-1 { // from both ends: they are made of the same two
+		a, b := r.out[k], r.out[l]
 		even := complex((real(a)+real(b))/2, (imag(a)-imag(b))/2)
-		odd := complex((imag(a)+imag(b))/2, (real(b)-real(a))/2)
-		out[k] = even + times(odd, r.turn[k])
+		odd := times(complex((imag(a)+imag(b))/2, (real(b)-real(a))/2), r.turn[k])
+		out[k] = even + odd
+		out[l] = complex(real(even)-real(odd), imag(odd)-imag(even))
 	}
 }

@@ -22,12 +22,20 @@ type Examined struct {
 
 // Examine finds candidate onsets and describes them. progress (0..1) may be nil.
 func Examine(ctx context.Context, b sound.Buffer, progress func(float64)) (Examined, error) {
+	return examine(ctx, b, false, progress)
+}
+
+// examine is Examine; inPlace lets it move the recording itself to around zero.
+func examine(ctx context.Context, b sound.Buffer, inPlace bool, progress func(float64)) (Examined, error) {
 	if progress == nil {
 		progress = func(float64) {}
 	}
 	mono := sound.Buffer{Rate: b.Rate, Channels: [][]float32{b.Mono()}}
-	if b.Rate != AnalysisRate || len(b.Channels) == 1 { // a copy: the recording itself is not changed
+	switch {
+	case b.Rate != AnalysisRate:
 		mono = mono.Resample(AnalysisRate, 1)
+	case len(b.Channels) == 1 && !inPlace:
+		mono = mono.Clone()
 	}
 	e := Examined{mono: withoutDC(mono.Channels[0])}
 	var err error

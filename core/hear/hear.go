@@ -113,6 +113,7 @@ type Options struct {
 	Bars     int           // 0 = find them
 	Channel  Channel       // what of a stereo recording is listened to
 	Drums    bool          // hear through other music: what is held is left out first, see OnlyDrums
+	InPlace  bool          // the recording itself may be moved to around zero, which spares a copy of it
 	Progress func(float64) // told how far it has come, 0..1; may be nil
 }
 
@@ -163,6 +164,9 @@ var (
 // MinSeconds is the shortest recording that is listened to.
 const MinSeconds = 0.1
 
+// silent is the level a recording must reach to be heard, −80 dBFS.
+const silent = 1e-4
+
 // Listen hears the recording. Errors: ErrShort, ErrSilent, ErrMethod, a tempo out of range, or the
 // context's.
 func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
@@ -175,14 +179,14 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 		return Hearing{}, fmt.Errorf("%w as %q; there are %v", ErrMethod, o.Method, Methods())
 	case b.Seconds() < MinSeconds:
 		return Hearing{}, ErrShort
-	case b.Peak() < 1e-4: // −80 dBFS
+	case b.Under(silent):
 		return Hearing{}, ErrSilent
 	}
 	b, err := o.Channel.Of(b)
 	if err != nil {
 		return Hearing{}, err
 	}
-	if b.Peak() < 1e-4 {
+	if b.Under(silent) {
 		return Hearing{}, fmt.Errorf("%w on the channel chosen", ErrSilent)
 	}
 	if o.Drums {
@@ -192,7 +196,7 @@ func Listen(ctx context.Context, b sound.Buffer, o Options) (Hearing, error) {
 	if progress != nil {
 		progress = part(progress, 0, examineShare)
 	}
-	e, err := Examine(ctx, b, progress)
+	e, err := examine(ctx, b, o.InPlace, progress)
 	if err != nil {
 		return Hearing{}, err
 	}

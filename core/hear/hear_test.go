@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -136,6 +137,38 @@ func TestHearingIsTheSameEachTimeAndMethodsDiffer(t *testing.T) {
 	}
 	if net, bands := snares(first), snares(listen(t, b, hear.Options{Method: "bands"})); net <= bands {
 		t.Errorf("snares: the net's F %.2f is no better than the bands' %.2f", net, bands)
+	}
+}
+
+// An offset from zero is no sound: the same is heard without it, and the recording stays as it is unless it may be changed.
+func TestAnOffsetFromZeroIsNotHeard(t *testing.T) {
+	plain, _, _ := deckBreak(t)
+	plain = sound.Buffer{Rate: plain.Rate, Channels: [][]float32{plain.Mono()}}
+	moved := plain.Clone()
+	for i := range moved.Channels[0] {
+		moved.Channels[0][i] += 0.02
+	}
+	kept := moved.Clone()
+	hearing := func(b sound.Buffer, inPlace bool) []hear.Hit {
+		return listen(t, b, hear.Options{InPlace: inPlace}).Hits
+	}
+	want := hearing(plain, false)
+	if got := hearing(moved, false); len(got) != len(want) {
+		t.Errorf("%d hits with an offset, %d without", len(got), len(want))
+	}
+	if !slices.Equal(moved.Channels[0], kept.Channels[0]) {
+		t.Error("hearing changed the recording")
+	}
+	got := hearing(moved, true)
+	if len(got) != len(want) {
+		t.Errorf("%d hits heard in place, %d otherwise", len(got), len(want))
+	}
+	mean := 0.0
+	for _, v := range moved.Channels[0] {
+		mean += float64(v) / float64(moved.Frames())
+	}
+	if math.Abs(mean) > 1e-4 {
+		t.Errorf("heard in place, the recording lies around %g", mean)
 	}
 }
 

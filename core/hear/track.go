@@ -26,7 +26,6 @@ const (
 // and that weight.
 func fits(ps []pulse, first int, from, length float64) (fit, weight float64) {
 	var fours, threes float64
-	sigma := fitSpread * length / 4
 	for _, p := range ps[first:] {
 		x := (p.timeS - from) / length
 		if x >= 0.97 { // what lies just before the next beat is that beat's
@@ -36,12 +35,32 @@ func fits(ps []pulse, first int, from, length float64) (fit, weight float64) {
 			continue
 		}
 		near := func(parts float64) float64 {
-			d := (x*parts - math.Round(x*parts)) / parts * length / sigma
-			return math.Exp(-d * d / 2)
+			return bell((x*parts - math.RoundToEven(x*parts)) / parts * 4 / fitSpread)
 		}
 		fours, threes, weight = fours+p.weight*near(4), threes+p.weight*near(3), weight+p.weight
 	}
 	return max(fours, 0.95*threes), weight
+}
+
+// bells is the normal curve, 1 at 0, at steps of 1/bellSteps deviations.
+var bells = func() (b [bellsTo*bellSteps + 2]float64) {
+	for i := range b {
+		d := float64(i) / bellSteps
+		b[i] = math.Exp(-d * d / 2)
+	}
+	return b
+}()
+
+const bellSteps, bellsTo = 256, 6
+
+// bell is exp(−d²/2), read from a table: it is asked for millions of times.
+func bell(d float64) float64 {
+	d = math.Abs(d) * bellSteps
+	if !(d < bellsTo*bellSteps) {
+		return 0
+	}
+	i := int(d)
+	return bells[i] + (bells[i+1]-bells[i])*(d-float64(i))
 }
 
 // beats are the moments of the beats a player means, from near startS on, about beatS apart at first; none where

@@ -77,13 +77,22 @@ func (l Layer) Weights() blas32.General {
 	return blas32.General{Rows: l.Out, Cols: l.In, Stride: l.In, Data: l.W}
 }
 
+// rowsAtOnce many rows stay near the processor while the weights pass by.
+const rowsAtOnce = 32
+
 // Of is what the layer makes of rows, in a new matrix.
 func (l Layer) Of(x blas32.General) blas32.General {
 	y := Matrix(x.Rows, l.Out)
-	for r := range x.Rows {
-		copy(Row(y, r), l.B)
+	blas := blas32.Implementation()
+	// whole rows at a time: gonum's product of matrices cuts them into pieces of 64
+	for from := 0; from < x.Rows; from += rowsAtOnce {
+		for o := range l.Out {
+			weights := l.W[o*l.In : (o+1)*l.In]
+			for r := from; r < min(x.Rows, from+rowsAtOnce); r++ {
+				y.Data[r*y.Stride+o] = l.B[o] + blas.Sdot(l.In, x.Data[r*x.Stride:], 1, weights, 1)
+			}
+		}
 	}
-	blas32.Gemm(blas.NoTrans, blas.Trans, 1, x, l.Weights(), 1, y)
 	return y
 }
 

@@ -37,11 +37,16 @@ func New(size int) *Analyser {
 // At is the power spectrum of the piece that begins at frame start; what lies outside x is silence.
 // The result is overwritten by the next call.
 func (s *Analyser) At(x []float32, start int) []float64 {
-	for i := range s.in {
-		if k := start + i; k >= 0 && k < len(x) {
-			s.in[i] = float64(x[k]) * s.window[i]
-		} else {
+	if start >= 0 && start+s.size <= len(x) {
+		for i, v := range x[start : start+s.size] {
+			s.in[i] = float64(v) * s.window[i]
+		}
+	} else {
+		for i := range s.in {
 			s.in[i] = 0
+			if k := start + i; k >= 0 && k < len(x) {
+				s.in[i] = float64(x[k]) * s.window[i]
+			}
 		}
 	}
 	s.fft.Coefficients(s.out, s.in)

@@ -15,6 +15,9 @@ import (
 // Sniff reports whether data begins like a FLAC file.
 func Sniff(data []byte) bool { return len(data) >= 4 && string(data[:4]) == "fLaC" }
 
+// mostPacked is how many samples room is made for with each byte of a file; more are read all the same.
+const mostPacked = 4
+
 // Decode reads a whole FLAC file of at most maxSeconds.
 func Decode(data []byte, maxSeconds float64) (sound.Buffer, error) {
 	stream, err := flac.New(bytes.NewReader(data))
@@ -26,6 +29,11 @@ func Decode(data []byte, maxSeconds float64) (sound.Buffer, error) {
 		return sound.Buffer{}, fmt.Errorf("%w: %d frames a second", sound.ErrAudio, info.SampleRate)
 	}
 	out := sound.New(int(info.SampleRate), int(info.NChannels), 0)
+	// room for all of it at once, as far as the header can be believed
+	room := min(info.NSamples, uint64(maxSeconds*float64(info.SampleRate)), mostPacked*uint64(len(data)))
+	for c := range out.Channels {
+		out.Channels[c] = make([]float32, 0, room)
+	}
 	scale := 1 / float32(int64(1)<<(info.BitsPerSample-1))
 	for {
 		frame, err := stream.ParseNext()
