@@ -37,6 +37,7 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 	outs := m.nets.Run(e)
 	settleTimekeeper(e, outs)
 	settleKick(outs)
+	settleUnderShaker(outs)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
 	levels := levelsOf(e, outs)

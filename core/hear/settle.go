@@ -1,6 +1,9 @@
 package hear
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Whether what keeps time in a recording is a hat or a ride is settled once for the whole of it: one stroke alone says too
 // little.
@@ -105,6 +108,54 @@ func settleKick(outs [][NetOutput]float64) {
 			out[FamilyKick] = min(out[FamilyKick], familyThreshold[FamilyKick]-0.05)
 		}
 	}
+}
+
+// settleUnderShaker looks at hats struck together with a shaker, which hides them: where the strokes of the shaker fall into two groups
+// of which only one has something of a hat, there are hats in that one.
+func settleUnderShaker(outs [][NetOutput]float64) {
+	const (
+		least   = 4    // strokes in each group
+		apart   = 2.0  // of the groups' means, log odds
+		nothing = 0.1  // probability of a hat, under which strokes of the shaker alone have it
+		some    = 0.04 // and over which those with a hat have it
+	)
+	heard := func(out [NetOutput]float64, f int) bool { return out[f] >= familyThreshold[f] }
+	shaken := func(out [NetOutput]float64) bool {
+		return heard(out, FamilyShaker) && !heard(out, FamilyCymbal) && !heard(out, FamilySnare)
+	}
+	var odds []float64 // of strokes that no drum covers
+	for _, out := range outs {
+		if shaken(out) && !heard(out, FamilyKick) {
+			odds = append(odds, logOdds(out[FamilyHat]))
+		}
+	}
+	border, low, high, ok := twoGroups(odds, least)
+	if !ok || high-low < apart || low > logOdds(nothing) || high < logOdds(some) {
+		return
+	}
+	for i, out := range outs {
+		if shaken(out) && logOdds(out[FamilyHat]) > border {
+			outs[i][FamilyHat] = max(out[FamilyHat], familyThreshold[FamilyHat])
+		}
+	}
+}
+
+// twoGroups parts values where the spread within both parts is least (Otsu 1979), each of at least so many: the border between them and
+// their means.
+func twoGroups(values []float64, least int) (border, low, high float64, ok bool) {
+	v := slices.Sorted(slices.Values(values))
+	widest, sum, total := math.Inf(-1), 0.0, 0.0
+	for _, x := range v {
+		total += x
+	}
+	for k := 1; k < len(v); k++ {
+		sum += v[k-1]
+		a, b := sum/float64(k), (total-sum)/float64(len(v)-k)
+		if between := float64(k*(len(v)-k)) * (b - a) * (b - a); k >= least && len(v)-k >= least && between > widest {
+			widest, border, low, high, ok = between, (v[k-1]+v[k])/2, a, b, true
+		}
+	}
+	return border, low, high, ok
 }
 
 // logOdds is ln(p/(1−p)), held within ±7: what is all but certain differs by what the networks round.

@@ -50,6 +50,48 @@ func TestKicksUnderTheSnare(t *testing.T) {
 	}
 }
 
+// A shaker hides hats: where every other of its strokes has something of a hat and the others nothing, those are hats, under a kick too; where
+// all have as much, or as little, none are.
+func TestHatsUnderAShaker(t *testing.T) {
+	for _, c := range []struct {
+		name      string
+		even, odd float64 // probability of a hat
+		kicks     bool    // every fourth stroke
+		hats      int
+	}{
+		{"hats with every other", 0.2, 0.01, false, 8},
+		{"hats with every other, some under kicks", 0.2, 0.01, true, 8},
+		{"no hats at all", 0.02, 0.01, false, 0},
+		{"something of a hat in all", 0.25, 0.15, false, 0},
+		{"hardly anything in either", 0.03, 0.001, false, 0},
+		{"heard anyway", 0.9, 0.01, false, 8},
+	} {
+		outs := make([][NetOutput]float64, 16)
+		for i := range outs {
+			outs[i][FamilyShaker], outs[i][FamilyHat] = 0.97, []float64{c.even, c.odd}[i%2]
+			if c.kicks && i%4 == 0 {
+				outs[i][FamilyKick] = 0.99
+			}
+		}
+		snare := [NetOutput]float64{FamilySnare: 0.99, FamilyHat: 0.3, FamilyShaker: 0.97} // what a hat would be here is not known
+		outs = append(outs, snare)
+		settleUnderShaker(outs)
+		hats := 0
+		for i, out := range outs {
+			if out[FamilyHat] < familyThreshold[FamilyHat] {
+				continue
+			}
+			hats++
+			if i%2 == 1 || i == 16 {
+				t.Errorf("%s: stroke %d is a hat", c.name, i)
+			}
+		}
+		if hats != c.hats {
+			t.Errorf("%s: %d hats, want %d", c.name, hats, c.hats)
+		}
+	}
+}
+
 // What keeps time and hardly falls is a ride, what dies at once a hat, where the nets are of two minds; a kick between two
 // strokes hides nothing of it, a snare does.
 func TestTheTimekeeper(t *testing.T) {
