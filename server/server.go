@@ -2,14 +2,17 @@
 package server
 
 import (
+	"compress/gzip"
 	"context"
 	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"mime"
 	"net"
 	"net/http"
 	"net/url"
+	"path/filepath"
 	"strings"
 	"syscall"
 	"time"
@@ -56,11 +59,20 @@ const (
 	bodyTime   = 30 * time.Second
 )
 
-// asItIs names what is not packed on its way: files, whose lengths are said before they are sent, most of them sounds or zips; fonts; and
-// the stream of events, which must not wait.
+// asItIs names what is not packed on its way: files, whose lengths are said before they are sent, most of them sounds or zips; fonts; what
+// lies there packed; and the stream of events, which must not wait.
 func (s *Server) asItIs(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	return s.blobs[c.Path()] || strings.HasSuffix(path, "/events") || strings.HasSuffix(path, ".woff2")
+	return s.blobs[c.Path()] || strings.HasSuffix(path, "/events") || strings.HasSuffix(path, ".woff2") || s.packed(c.Request())
+}
+
+// packed says whether what is asked for lies there packed and the asker can unpack it.
+func (s *Server) packed(r *http.Request) bool {
+	if s.config.UI == nil || !strings.HasPrefix(r.URL.Path, "/assets/") || !strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
+		return false
+	}
+	_, err := fs.Stat(s.config.UI, strings.TrimPrefix(r.URL.Path, "/")+".gz")
+	return err == nil
 }
 
 // New prepares a server.
@@ -69,7 +81,7 @@ func New(b *service.Bench, c Config) (*Server, http.Handler, error) {
 	e := echo.New()
 	e.Logger = slog.New(slog.DiscardHandler)
 	e.HTTPErrorHandler = replyError
-	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders, middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: s.asItIs}))
+	e.Use(middleware.Recover(), s.sameOrigin, securityHeaders, middleware.GzipWithConfig(middleware.GzipConfig{Level: gzip.BestSpeed, MinLength: 1024, Skipper: s.asItIs}))
 	if !loopback(c.Addr) {
 		if c.Passing == nil {
 			return nil, nil, ErrNoPassphrase
@@ -210,7 +222,17 @@ func (s *Server) serveUI(e *echo.Echo) {
 			c.Response().Header().Set("Cache-Control", "no-cache")
 			return c.HTMLBlob(http.StatusOK, page)
 		}
-		c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		h := c.Response().Header()
+		h.Set("Cache-Control", "public, max-age=31536000, immutable")
+		if s.packed(c.Request()) {
+			data, err := fs.ReadFile(s.config.UI, path+".gz")
+			if err != nil {
+				return err
+			}
+			h.Set("Content-Encoding", "gzip")
+			h.Set("Vary", "Accept-Encoding")
+			return c.Blob(http.StatusOK, mime.TypeByExtension(filepath.Ext(path)), data)
+		}
 		files.ServeHTTP(c.Response(), c.Request())
 		return nil
 	})

@@ -4,10 +4,12 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
+	"compress/gzip"
 	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"reflect"
@@ -15,6 +17,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"testing/fstest"
 	"time"
 
 	"hexachord/core/pattern"
@@ -313,6 +316,58 @@ func TestLongRepliesArePacked(t *testing.T) {
 		}
 		if res.Body.Close(); (res.Header.Get("Content-Encoding") == "gzip") != packed {
 			t.Errorf("%q: packed as %q", path, res.Header.Get("Content-Encoding"))
+		}
+	}
+}
+
+// A script that lies there packed is sent so to askers that can unpack it, and as it is to others; a style without a packed copy is packed on
+// the way; a packed copy is nothing to ask for that the page names.
+func TestScriptsThatLieThereArePacked(t *testing.T) {
+	var packed bytes.Buffer
+	z := gzip.NewWriter(&packed)
+	script := strings.Repeat("let bench = 1;\n", 200)
+	if _, err := z.Write([]byte(script)); err != nil || z.Close() != nil {
+		t.Fatal(err)
+	}
+	lies := packed.Bytes()
+	b, err := service.Open(t.TempDir(), service.Config{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer b.Close()
+	_, door, err := New(b, Config{Addr: "127.0.0.1:0", UI: fstest.MapFS{"index.html": {Data: []byte("<!doctype html>")},
+		"assets/a.js": {Data: []byte(script)}, "assets/a.js.gz": {Data: lies}, "assets/b.css": {Data: []byte(strings.Repeat("a{b:c}", 500))}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		path, accept, encoding, kind string
+		body                         []byte
+	}{
+		{"/assets/a.js", "br, gzip", "gzip", "text/javascript", lies},
+		{"/assets/a.js", "", "", "text/javascript", []byte(script)},
+		{"/assets/b.css", "gzip", "gzip", "text/css", nil},
+		{"/assets/c.js", "gzip", "", "", nil},
+	} {
+		r := httptest.NewRequest(http.MethodGet, "http://127.0.0.1"+c.path, nil)
+		r.Header.Set("Accept-Encoding", c.accept)
+		w := httptest.NewRecorder()
+		door.ServeHTTP(w, r)
+		h := w.Result().Header
+		if c.kind == "" {
+			if w.Code != http.StatusNotFound {
+				t.Errorf("%s: %d", c.path, w.Code)
+			}
+			continue
+		}
+		if w.Code != http.StatusOK || h.Get("Content-Encoding") != c.encoding || !strings.HasPrefix(h.Get("Content-Type"), c.kind) || !strings.Contains(h.Get("Cache-Control"), "immutable") {
+			t.Errorf("%s for %q: %d %v", c.path, c.accept, w.Code, h)
+		}
+		if c.body != nil && !bytes.Equal(w.Body.Bytes(), c.body) {
+			t.Errorf("%s for %q: %d bytes, not the %d that lie there", c.path, c.accept, w.Body.Len(), len(c.body))
+		}
+		if !strings.Contains(h.Get("Vary"), "Accept-Encoding") {
+			t.Errorf("%s for %q: a store in between is not told that it varies", c.path, c.accept)
 		}
 	}
 }

@@ -1,8 +1,20 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig, type Plugin } from 'vite';
+
+/** Lays a packed copy beside each script and style, so that none is packed anew whenever a window asks for it. */
+const packed: Plugin = {
+  name: 'packed',
+  writeBundle({ dir = 'dist' }, bundle) {
+    for (const name of Object.keys(bundle).filter((n) => /\.(js|css)$/.test(n)))
+      writeFileSync(join(dir, `${name}.gz`), gzipSync(readFileSync(join(dir, name)), { level: 9 }));
+  },
+};
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), packed],
   build: {
     target: 'es2022',
     assetsInlineLimit: 0,
