@@ -38,6 +38,7 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 	settleTimekeeper(e, outs)
 	settleKick(outs)
 	settleUnderShaker(outs)
+	settleUnnamed(e, outs)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
 	levels := levelsOf(e, outs)

@@ -140,6 +140,36 @@ func settleUnderShaker(outs [][NetOutput]float64) {
 	}
 }
 
+// settleUnnamed looks at clear attacks that no network names. Those that come again and again and hardly fall at the top are open hats or rides
+// all the same, whichever is the likelier for all of them together, though doubtful: what anybody hears is not to be lost.
+func settleUnnamed(e Examined, outs [][NetOutput]float64) {
+	const (
+		least = 4    // of them
+		clear = 12.0 // dB by which the attack rises
+	)
+	var unnamed []int
+	hats, cymbals := 0.0, 0.0
+	for i, out := range outs {
+		if o := e.onsets[i]; o.strength < clearStrength || o.riseDB < clear || o.growsDB > swellDB || slices.Max(out[:families]) > leastProbability {
+			continue
+		}
+		if fall, seen := fallDB(e, outs, i); !seen || fall > ringsDB {
+			continue
+		}
+		unnamed, hats, cymbals = append(unnamed, i), hats+out[FamilyHat], cymbals+out[FamilyCymbal]
+	}
+	if len(unnamed) < least {
+		return
+	}
+	for _, i := range unnamed {
+		if hats >= cymbals {
+			outs[i][FamilyHat], outs[i][outOpen] = familyThreshold[FamilyHat], max(outs[i][outOpen], 0.51)
+		} else {
+			outs[i][FamilyCymbal] = familyThreshold[FamilyCymbal]
+		}
+	}
+}
+
 // twoGroups parts values where the spread within both parts is least (Otsu 1979), each of at least so many: the border between them and
 // their means.
 func twoGroups(values []float64, least int) (border, low, high float64, ok bool) {

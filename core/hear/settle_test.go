@@ -92,6 +92,52 @@ func TestHatsUnderAShaker(t *testing.T) {
 	}
 }
 
+// Clear attacks without a name that ring on are open hats or rides by what all of them are the likelier; what dies away, hardly rises, swells,
+// has a name or comes seldom stays as it is.
+func TestAttacksWithoutAName(t *testing.T) {
+	for _, c := range []struct {
+		name          string
+		count         int
+		falls         float64
+		of            onset
+		hat, cymbal   float64
+		hats, cymbals int
+	}{
+		{"they ring", 6, 2, onset{strength: 1, riseDB: 18}, 0.09, 0.02, 6, 0},
+		{"like a ride", 6, 2, onset{strength: 1, riseDB: 18}, 0.02, 0.12, 0, 6},
+		{"they die away", 6, 25, onset{strength: 1, riseDB: 18}, 0.09, 0.02, 0, 0},
+		{"they hardly rise", 6, 2, onset{strength: 1, riseDB: 8}, 0.09, 0.02, 0, 0},
+		{"they are weak", 6, 2, onset{strength: 0.1, riseDB: 18}, 0.09, 0.02, 0, 0},
+		{"they swell", 6, 2, onset{strength: 1, riseDB: 18, growsDB: 9}, 0.09, 0.02, 0, 0},
+		{"three of them", 3, 2, onset{strength: 1, riseDB: 18}, 0.09, 0.02, 0, 0},
+		{"they have a name", 6, 2, onset{strength: 1, riseDB: 18}, 0.35, 0.02, 0, 0},
+	} {
+		var e Examined
+		var outs [][NetOutput]float64
+		for i := range c.count {
+			patch := make([]float32, PatchSize)
+			for b := range patchBands {
+				patch[4*patchBands+b] = patch[patchBands+b] - float32(c.falls/20)
+			}
+			e.Patches, e.onsets, e.TimesS = append(e.Patches, patch), append(e.onsets, c.of), append(e.TimesS, float64(i)*0.5)
+			outs = append(outs, [NetOutput]float64{FamilyHat: c.hat, FamilyCymbal: c.cymbal})
+		}
+		settleUnnamed(e, outs)
+		hats, cymbals := 0, 0
+		for _, out := range outs {
+			if out[FamilyHat] >= familyThreshold[FamilyHat] && out[outOpen] > 0.5 {
+				hats++
+			}
+			if out[FamilyCymbal] >= familyThreshold[FamilyCymbal] {
+				cymbals++
+			}
+		}
+		if hats != c.hats || cymbals != c.cymbals {
+			t.Errorf("%s: %d open hats and %d cymbals, want %d and %d", c.name, hats, cymbals, c.hats, c.cymbals)
+		}
+	}
+}
+
 // What keeps time and hardly falls is a ride, what dies at once a hat, where the nets are of two minds; a kick between two
 // strokes hides nothing of it, a snare does.
 func TestTheTimekeeper(t *testing.T) {
