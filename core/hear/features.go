@@ -65,26 +65,12 @@ func PatchSpectra() (all []Spectrum) {
 func patches(x []float32, onsets []onset, progress func(float64)) [][]float32 {
 	out := make([][]float32, len(onsets))
 	parts.Do(len(onsets), 64, func(from, to int) {
-		long, short, low := spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize)
-		longFB, shortFB := spectrum.NewBank(patchBands, longSize, longHz[0], longHz[1]), spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1])
-		lowFB := spectrum.NewBank(lowBands, lowSize, bassHz[0], bassHz[1])
+		l := newLooker()
 		for i := from; i < to; i++ {
 			if from == 0 && i%16 == 0 { // the others are as far
 				progress(float64(i) / float64(to))
 			}
-			p := make([]float32, PatchSize)
-			at := int(math.Round(onsets[i].timeS * AnalysisRate))
-			k := 0
-			for _, start := range longStarts {
-				longFB.Apply(long.At(x, at+start), p[k:k+patchBands])
-				k += patchBands
-			}
-			for _, start := range [2]int{-10, 256} {
-				shortFB.Apply(short.At(x, at+start), p[k:k+shortBands])
-				k += shortBands
-			}
-			lowFB.Apply(low.At(x, at-20), p[k:k+lowBands])
-			out[i] = p
+			out[i] = l.look(x, onsets[i].timeS)
 		}
 	})
 	ref := referencePower(out)
@@ -96,7 +82,12 @@ func patches(x []float32, onsets []onset, progress func(float64)) [][]float32 {
 		}
 		loudest = max(loudest, sum)
 	}
-	rises(x, onsets, spectrum.New(shortSize), spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1]), loudest*3e-6)
+	if moved := newRiser(x, onsets, loudest*3e-6).rises(onsets); len(moved) > 0 {
+		l := newLooker()
+		for _, i := range moved {
+			out[i] = l.look(x, onsets[i].timeS)
+		}
+	}
 	spectral := ownSize - 3
 	for i, p := range out {
 		for k := range p[:spectral] {
@@ -125,63 +116,143 @@ func patches(x []float32, onsets []onset, progress func(float64)) [][]float32 {
 	return out
 }
 
+// A looker takes the spectra of one onset.
+type looker struct {
+	long, short, low       *spectrum.Analyser
+	longFB, shortFB, lowFB *spectrum.Bank
+}
+
+func newLooker() looker {
+	return looker{spectrum.New(longSize), spectrum.New(shortSize), spectrum.New(lowSize), spectrum.NewBank(patchBands, longSize, longHz[0], longHz[1]),
+		spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1]), spectrum.NewBank(lowBands, lowSize, bassHz[0], bassHz[1])}
+}
+
+// look is a patch of which only the onset's own spectra are there, as powers.
+func (l looker) look(x []float32, timeS float64) []float32 {
+	p := make([]float32, PatchSize)
+	at, k := frameOf(timeS), 0
+	for _, start := range longStarts {
+		l.longFB.Apply(l.long.At(x, at+start), p[k:k+patchBands])
+		k += patchBands
+	}
+	for _, start := range [2]int{-10, 256} {
+		l.shortFB.Apply(l.short.At(x, at+start), p[k:k+shortBands])
+		k += shortBands
+	}
+	l.lowFB.Apply(l.low.At(x, at-20), p[k:k+lowBands])
+	return p
+}
+
 // laterFrames is when a stroke has begun to die away: 30 ms after its attack.
 const laterFrames = AnalysisRate * 30 / 1000
 
-// rises finds by how much the sound rises at each attack, dB: from the 12 ms before to the 12 ms after, in the three
-// neighbouring bands where it rises most, less what noise would rise by chance (the fewer bins a band has, the more).
-// What lies under floor (55 dB below the recording's loudest stroke) counts as silence. Before a recording's first frame
-// there is no silence but what usually lies between its strokes: hiss that begins is no stroke.
-func rises(x []float32, onsets []onset, sp *spectrum.Analyser, bank *spectrum.Bank, floor float64) {
-	before, after := make([][shortBands]float32, len(onsets)), make([][shortBands]float32, len(onsets))
-	risen := make([]int, len(onsets)) // the first of the three bands in which each rises most
-	var later [shortBands]float32
+// A riser measures by how much a sound rises, dB: from the 12 ms before a moment to the 12 ms after, in the three neighbouring bands where it rises
+// most, less what noise would rise by chance (the fewer bins a band has, the more). What lies under floor (55 dB below the recording's loudest
+// stroke) counts as silence. Before a recording's first frame there is no silence but what usually lies between its strokes: hiss that begins is no
+// stroke.
+type riser struct {
+	x                    []float32
+	sp                   *spectrum.Analyser
+	bank                 *spectrum.Bank
+	floor                float64
+	usual                [shortBands]float32 // between strokes
+	before, after, later [shortBands]float32
+}
+
+func newRiser(x []float32, onsets []onset, floor float64) *riser {
+	r := &riser{x: x, sp: spectrum.New(shortSize), bank: spectrum.NewBank(shortBands, shortSize, shortHz[0], shortHz[1]), floor: floor}
 	var between [shortBands][]float64
-	at := func(i int) int { return int(math.Round(onsets[i].timeS * AnalysisRate)) }
-	for i := range onsets {
-		bank.Apply(sp.At(x, at(i)-shortSize-10), before[i][:])
-		bank.Apply(sp.At(x, at(i)-10), after[i][:])
-		for b := 0; b < shortBands && at(i) > shortSize; b++ {
-			between[b] = append(between[b], float64(before[i][b]))
+	for _, o := range onsets {
+		if at := frameOf(o.timeS); at > shortSize {
+			r.bank.Apply(r.sp.At(x, at-shortSize-10), r.before[:])
+			for b, v := range r.before {
+				between[b] = append(between[b], float64(v))
+			}
 		}
 	}
-	for i := range onsets {
-		bank.Apply(sp.At(x, at(i)+laterFrames), later[:])
-		if at(i) <= shortSize && len(between[0]) > 0 {
-			for b := range before[i] {
-				before[i][b] = max(before[i][b], float32(quantile(between[b], 0.25)))
-			}
-		}
-		for b := 0; b+3 <= shortBands; b++ {
-			var was, is, then float64
-			bins := 0
-			for k := b; k < b+3; k++ {
-				was += float64(before[i][k])
-				is += float64(after[i][k])
-				then += float64(later[k])
-				bins += bank.Bins(k)
-			}
-			if rise := 10*math.Log10((is+floor)/(was+floor)) - 10/math.Sqrt(float64(bins)/3); rise > onsets[i].riseDB {
-				risen[i] = b
-				onsets[i].riseDB = rise
-				onsets[i].growsDB = 10 * math.Log10((then+floor)/(is+floor))
-			}
-		}
-		if onsets[i].growsDB > swellDB && jumps(x, at(i), risen[i], sp, bank, floor) || i+1 < len(onsets) && at(i+1)-at(i) < laterFrames+shortSize {
-			onsets[i].growsDB = 0 // another stroke makes it grow
+	for b := range between {
+		r.usual[b] = float32(quantile(between[b], 0.25))
+	}
+	return r
+}
+
+func frameOf(timeS float64) int { return int(math.Round(timeS * AnalysisRate)) }
+
+// rise is by how much the sound rises at a frame, and how much it grows from there on for 30 ms, in the same bands, from band on.
+func (r *riser) rise(at int) (riseDB, growsDB float64, band int) {
+	r.bank.Apply(r.sp.At(r.x, at-shortSize-10), r.before[:])
+	r.bank.Apply(r.sp.At(r.x, at-10), r.after[:])
+	r.bank.Apply(r.sp.At(r.x, at+laterFrames), r.later[:])
+	if at <= shortSize {
+		for b := range r.before {
+			r.before[b] = max(r.before[b], r.usual[b])
 		}
 	}
+	for b := 0; b+3 <= shortBands; b++ {
+		var was, is, then float64
+		bins := 0
+		for k := b; k < b+3; k++ {
+			was += float64(r.before[k])
+			is += float64(r.after[k])
+			then += float64(r.later[k])
+			bins += r.bank.Bins(k)
+		}
+		if rise := 10*math.Log10((is+r.floor)/(was+r.floor)) - 10/math.Sqrt(float64(bins)/3); rise > riseDB {
+			riseDB, growsDB, band = rise, 10*math.Log10((then+r.floor)/(is+r.floor)), b
+		}
+	}
+	return riseDB, growsDB, band
+}
+
+// rises finds by how much the sound rises at each attack. Where it hardly does, the attack was sought in the wrong place (under a bass or a
+// voice another range rises more): it is moved to where the sound rises most near it, if that is clear. It says which were moved.
+func (r *riser) rises(onsets []onset) (moved []int) {
+	const reach, step, clearDB = AnalysisRate * 16 / 1000, AnalysisRate * 2 / 1000, fullRiseDB
+	for i := range onsets {
+		o := &onsets[i]
+		var band int
+		o.riseDB, o.growsDB, band = r.rise(frameOf(o.timeS))
+		if o.riseDB < leastRiseDB {
+			from, to := 0, len(r.x)-shortSize // a stroke that is cut off at once is none
+			if i > 0 {
+				from = frameOf(onsets[i-1].timeS + minGapS)
+			}
+			if i+1 < len(onsets) {
+				to = frameOf(onsets[i+1].timeS - minGapS)
+			}
+			at, best := frameOf(o.timeS), float64(clearDB)
+			for off := -reach; off <= reach; off += step {
+				near := frameOf(o.timeS) + off
+				if near < from || near > to {
+					continue
+				}
+				if rise, _, _ := r.rise(near); rise > best {
+					at, best = near, rise
+				}
+			}
+			if at != frameOf(o.timeS) {
+				o.timeS = float64(at) / AnalysisRate
+				o.riseDB, o.growsDB, band = r.rise(at)
+				moved = append(moved, i)
+			}
+		}
+		at := frameOf(o.timeS)
+		if o.growsDB > swellDB && r.jumps(at, band) || i+1 < len(onsets) && frameOf(onsets[i+1].timeS)-at < laterFrames+shortSize {
+			o.growsDB = 0 // another stroke makes it grow
+		}
+	}
+	return moved
 }
 
 // jumps says whether the three bands from band on jump on their way from an attack to laterFrames after it, as another
 // drum makes them when it is struck a little later than the first; what swells grows steadily.
-func jumps(x []float32, at, band int, sp *spectrum.Analyser, bank *spectrum.Bank, floor float64) bool {
+func (r *riser) jumps(at, band int) bool {
 	const step, jumpDB = AnalysisRate * 6 / 1000, 5
 	var now [shortBands]float32
 	last := 0.0
 	for start := at - 10; start <= at+laterFrames; start += step {
-		bank.Apply(sp.At(x, start), now[:])
-		is := floor + float64(now[band]+now[band+1]+now[band+2])
+		r.bank.Apply(r.sp.At(r.x, start), now[:])
+		is := r.floor + float64(now[band]+now[band+1]+now[band+2])
 		if last > 0 && 10*math.Log10(is/last) > jumpDB {
 			return true
 		}

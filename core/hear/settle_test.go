@@ -2,6 +2,7 @@ package hear
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
 )
 
@@ -13,6 +14,44 @@ func verdicts(all ...[3]float64) (outs [][NetOutput]float64) {
 		outs = append(outs, out)
 	}
 	return outs
+}
+
+// An attack that was sought in the wrong place is moved to where the sound rises; not where another lies, not in hiss alone, and not to the end of
+// a recording that breaks off.
+func TestAttacksAreMovedToWhereTheSoundRises(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 8))
+	x := make([]float32, AnalysisRate)
+	for i := range x {
+		x[i] = float32(0.001 * rng.NormFloat64())
+		if since := float64(i)/AnalysisRate - 0.5; since >= 0 {
+			x[i] += float32(0.3 * rng.NormFloat64() * math.Exp(-since/0.03))
+		}
+	}
+	whole := x[:AnalysisRate-3000]
+	for _, c := range []struct {
+		name string
+		x    []float32
+		at   []float64
+		want float64 // where the last of them lies afterwards
+	}{
+		{"too early", whole, []float64{0.486}, 0.5},
+		{"too late", whole, []float64{0.514}, 0.5},
+		{"where it is", whole, []float64{0.5}, 0.5},
+		{"in hiss", whole, []float64{0.2}, 0.2},
+		{"beside another", whole, []float64{0.5, 0.519}, 0.519},
+		{"before the end", x[:AnalysisRate/2+200], []float64{0.493}, 0.493},
+	} {
+		var onsets []onset
+		for _, at := range c.at {
+			onsets = append(onsets, onset{timeS: at})
+		}
+		newRiser(c.x, onsets, 1e-9).rises(onsets)
+		if last := onsets[len(onsets)-1]; math.Abs(last.timeS-c.want) > 0.0025 {
+			t.Errorf("%s: it lies at %.4f s, want %.4f (rises %.1f dB)", c.name, last.timeS, c.want, last.riseDB)
+		} else if c.want == 0.5 && last.riseDB < fullRiseDB {
+			t.Errorf("%s: it rises %.1f dB", c.name, last.riseDB)
+		}
+	}
 }
 
 // A kick under every backbeat that is less sure than the kicks alone is the snare's body; a kick that is as sure, or under
