@@ -325,7 +325,10 @@ func TestLongRepliesArePacked(t *testing.T) {
 func TestScriptsThatLieThereArePacked(t *testing.T) {
 	var packed bytes.Buffer
 	z := gzip.NewWriter(&packed)
-	script := strings.Repeat("let bench = 1;\n", 200)
+	script := ""
+	for i := range 1000 { // still long when it is packed
+		script += fmt.Sprintf("let bench%d = %d;\n", i*i, i*i*i)
+	}
 	if _, err := z.Write([]byte(script)); err != nil || z.Close() != nil {
 		t.Fatal(err)
 	}

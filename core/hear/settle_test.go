@@ -103,6 +103,7 @@ func TestHatsUnderAShaker(t *testing.T) {
 		{"no hats at all", 0.02, 0.01, false, 0},
 		{"something of a hat in all", 0.25, 0.15, false, 0},
 		{"hardly anything in either", 0.03, 0.001, false, 0},
+		{"every other is hardly more of a hat", 0.12, 0.06, false, 0},
 		{"heard anyway", 0.9, 0.01, false, 8},
 	} {
 		outs := make([][NetOutput]float64, 16)
