@@ -68,7 +68,7 @@ func Constants() ([]byte, error) {
 		{"mostOutputs", "how many outputs there can be, Main among them", "", mix.MaxOutputs},
 		{"exportNames", "how exported files are named when nothing else is said", "", service.NamesUsual},
 		{"nameWords", "words that names of exported files may hold", "readonly string[]", service.NameWords},
-		{"ear", "which networks hear now", "", hear.Ear},
+		{"ear", "which way of hearing there is now", "", hear.Ear},
 		{"clickNote", "note of the cues that click", "", play.ClickNote},
 		{"listenBands", "where a lane of a role is listened for first, Hz", "Readonly<Record<string, readonly [number, number]>>", bands},
 		{"againDB", "by how much the level rises again when a drum is struck while it rings, dB", "", hear.AgainDB},

@@ -83,7 +83,7 @@ func checkHearing(count int, seed uint64, life breaks.Life) {
 	}
 	for k, n := range t.sure {
 		if n > 0 {
-			fmt.Printf("confidence %.1f to %.1f: %3.0f %% right of %d\n", float64(k)/10, float64(k+1)/10, 100*float64(t.sureRight[k])/float64(n), n)
+			fmt.Printf("confidence %.1f to %.1f: %5.1f %% right of %d\n", float64(k)/10, float64(k+1)/10, 100*float64(t.sureRight[k])/float64(n), n)
 		}
 	}
 }

@@ -233,7 +233,7 @@ func (r *riser) rises(onsets []onset) (moved []int) {
 			if at != frameOf(o.timeS) {
 				o.timeS = float64(at) / AnalysisRate
 				o.riseDB, o.growsDB, band = r.rise(at)
-				moved = append(moved, i)
+				o.moved, moved = true, append(moved, i)
 			}
 		}
 		at := frameOf(o.timeS)

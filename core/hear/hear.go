@@ -151,8 +151,8 @@ func Methods() []string {
 	return out
 }
 
-// Ear counts the networks there have been: a hearing of an earlier one may be heard again.
-const Ear = 1
+// Ear counts the ways of hearing there have been, networks and what is made of their verdicts: a hearing of an earlier one may be heard again.
+const Ear = 2
 
 // Faults a caller can tell apart.
 var (

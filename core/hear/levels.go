@@ -89,6 +89,9 @@ func levelsOf(e Examined, outs [][NetOutput]float64) [][families]float64 {
 				levels[i][f] = (says + looks + bodyDB(e.Patches[i]) - body/n) / 3
 			case FamilyHat, FamilyTom:
 				levels[i][f] = netRange * says
+				if out[f] == familyThreshold[f] { // settled so: nets that did not hear it do not know how loud it is
+					levels[i][f] = looks
+				}
 			default:
 				levels[i][f] = (says + looks) / 2
 			}

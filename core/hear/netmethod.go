@@ -33,12 +33,15 @@ const (
 )
 
 // Strokes implements Method.
-func (m netMethod) Strokes(e Examined) []Stroke {
-	outs := m.nets.Run(e)
+func (m netMethod) Strokes(e Examined) []Stroke { return strokesOf(e, m.nets.Run(e)) }
+
+// strokesOf makes strokes of the verdicts on e's onsets.
+func strokesOf(e Examined, outs [][NetOutput]float64) []Stroke {
 	settleTimekeeper(e, outs)
 	settleKick(outs)
 	settleUnderShaker(outs)
 	settleUnnamed(e, outs)
+	settleSoftHats(e, outs)
 	var strokes []Stroke
 	toms := tomNotes(e, outs)
 	levels := levelsOf(e, outs)
@@ -47,6 +50,9 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 		sure := certainty(e.onsets[i].riseDB)
 		if e.onsets[i].growsDB > swellDB {
 			sure *= swellSure
+		}
+		if e.onsets[i].moved {
+			sure *= movedSure
 		}
 		if sure == 0 {
 			continue
@@ -109,7 +115,7 @@ func (m netMethod) Strokes(e Examined) []Stroke {
 // The networks are surer on drums they have never met than they are right. What they say becomes a confidence by a line through these
 // points, set on performances on a soundfont that nothing was learnt from: of hits of .9 and more 97 % are to be right, and those under
 // Doubtful are to hold half of all that are wrong.
-var confidencePoints = [][2]float64{{0, 0}, {0.5, 0.42}, {0.72, 0.6}, {0.9, 0.78}, {0.98, 0.9}, {1, 1}}
+var confidencePoints = [][2]float64{{0, 0}, {0.5, 0.42}, {0.72, 0.6}, {0.9, 0.78}, {0.984, 0.9}, {1, 1}}
 
 // confidenceOf leads from a probability to a confidence; it keeps the order.
 func confidenceOf(p float64) float64 {
@@ -132,6 +138,7 @@ const (
 const (
 	swellDB   = 5
 	swellSure = 0.6
+	movedSure = 0.9 // what was sought in the wrong place first stands among other sounds
 )
 
 // certainty is how much a rise is to be believed: 0 is not at all.

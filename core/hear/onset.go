@@ -32,6 +32,7 @@ type onset struct {
 	strength float64 // flux over its local median, relative to the recording's typical peak
 	riseDB   float64 // by how much the sound rises, see rises
 	growsDB  float64 // by how much it goes on growing where it rises most, 30 ms later
+	moved    bool    // it was found where the sound rises, and not where it was sought first
 }
 
 // findOnsets lists candidate onsets in time order, their times refined to the attack in the waveform.
@@ -55,7 +56,7 @@ func findOnsets(ctx context.Context, x []float32, progress func(float64)) ([]ons
 			}
 			strength := (v - quantile(flux[max(0, i-before):min(len(flux), i+after+1)], 0.5)) / norm
 			if strength >= delta {
-				all = append(all, onset{refiner.refine(float64(i*fluxHop) / AnalysisRate), strength, 0, 0})
+				all = append(all, onset{timeS: refiner.refine(float64(i*fluxHop) / AnalysisRate), strength: strength})
 			}
 		}
 	}

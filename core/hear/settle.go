@@ -170,6 +170,32 @@ func settleUnnamed(e Examined, outs [][NetOutput]float64) {
 	}
 }
 
+// settleSoftHats looks at attacks of which a hat is the likeliest, though hardly likely, in a recording with many hats beyond doubt: where they rise
+// clearly, as what rings of other drums does not, they are soft hats among the others.
+func settleSoftHats(e Examined, outs [][NetOutput]float64) {
+	const (
+		many, sure = 8, 0.9
+		least      = 0.05 // probability
+		strength   = 0.25
+		riseDB     = 9
+	)
+	hats := 0
+	for _, out := range outs {
+		if out[FamilyHat] > sure {
+			hats++
+		}
+	}
+	if hats < many {
+		return
+	}
+	for i, out := range outs {
+		likeliest := slices.Max(out[:families])
+		if o := e.onsets[i]; likeliest == out[FamilyHat] && likeliest > least && likeliest <= leastProbability && o.strength > strength && o.riseDB > riseDB {
+			outs[i][FamilyHat] = familyThreshold[FamilyHat]
+		}
+	}
+}
+
 // twoGroups parts values where the spread within both parts is least (Otsu 1979), each of at least so many: the border between them and
 // their means.
 func twoGroups(values []float64, least int) (border, low, high float64, ok bool) {

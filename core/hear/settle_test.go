@@ -178,6 +178,45 @@ func TestAttacksWithoutAName(t *testing.T) {
 	}
 }
 
+// In a recording with many hats beyond doubt a clear attack that is a hat at likeliest, though hardly likely, is one, doubtful; not where hats are
+// few, where it hardly rises or is weak, or where another drum is likelier.
+func TestSoftHatsAmongMany(t *testing.T) {
+	clear := onset{strength: 0.4, riseDB: 12}
+	for _, c := range []struct {
+		name       string
+		sure       int
+		of         onset
+		hat, snare float64
+		heard      bool
+	}{
+		{"among many", 10, clear, 0.1, 0.02, true},
+		{"among few", 5, clear, 0.1, 0.02, false},
+		{"it hardly rises", 10, onset{strength: 0.4, riseDB: 6}, 0.1, 0.02, false},
+		{"it is weak", 10, onset{strength: 0.1, riseDB: 12}, 0.1, 0.02, false},
+		{"a snare is likelier", 10, clear, 0.1, 0.12, false},
+		{"nothing says hat", 10, clear, 0.03, 0.02, false},
+	} {
+		var e Examined
+		var outs [][NetOutput]float64
+		add := func(o onset, hat, snare float64) {
+			o.timeS = float64(len(outs)) * 0.25
+			e.TimesS, e.onsets, e.Patches = append(e.TimesS, o.timeS), append(e.onsets, o), append(e.Patches, make([]float32, PatchSize))
+			outs = append(outs, [NetOutput]float64{FamilyHat: hat, FamilySnare: snare})
+		}
+		for range c.sure {
+			add(onset{strength: 1, riseDB: 20}, 0.98, 0.01)
+		}
+		add(c.of, c.hat, c.snare)
+		strokes := strokesOf(e, outs)
+		last := strokes[len(strokes)-1]
+		if heard := last.Onset == c.sure && last.Note == 42; heard != c.heard {
+			t.Errorf("%s: %d strokes, the last %+v", c.name, len(strokes), last)
+		} else if heard && last.Confidence >= Doubtful {
+			t.Errorf("%s: it is sure at %.2f", c.name, last.Confidence)
+		}
+	}
+}
+
 // What keeps time and hardly falls is a ride, what dies at once a hat, where the nets are of two minds; a kick between two
 // strokes hides nothing of it, a snare does.
 func TestTheTimekeeper(t *testing.T) {
