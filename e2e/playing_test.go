@@ -1,8 +1,10 @@
 package e2e
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 	"time"
 
@@ -313,12 +315,24 @@ func TestReplacingAndMeasuring(t *testing.T) {
 	if n := len(hits[36]); n < 5 || n > 9 || len(hits[42]) != 16 {
 		t.Errorf("%d kicks and %d hats are left", n, len(hits[42]))
 	}
-	w.press(`[data-id="measure-latency"]`)
-	w.until("it waits for strikes", `document.querySelector('[data-id="measure-latency"]').textContent==='0 of 8'`)
-	// struck 30 ms after each beat that is heard
-	_ = eval[bool](w, `new Promise(done=>{let next=-1;const t=setInterval(()=>{const now=performance.now(),at=hexachordPlayer.placeOf(hexachordPlayer.heardAt(now));if(!at)return;const beat=Math.floor((at.since-0.03)/0.5);if(next<0)next=beat+1;if(beat>=next){next=beat+1;document.body.dispatchEvent(new KeyboardEvent('keydown',{key:'x',code:'KeyX',bubbles:true}));document.body.dispatchEvent(new KeyboardEvent('keyup',{key:'x',code:'KeyX',bubbles:true}))}if(document.querySelector('[data-id="measure-latency"]').textContent==='Measure'){clearInterval(t);done(true)}},2)})`)
-	if late := eval[float64](w, `JSON.parse(localStorage.getItem('hexachord.record')).lateMS.keys??0`); late < 15 || late > 60 {
-		t.Errorf("measured %.0f ms, struck 30 ms late", late)
+	// struck 30 ms after each beat that is heard, and as much later as a busy machine lets it; which is what has to be measured
+	struck := `[]`
+	for range 3 {
+		w.press(`[data-id="measure-latency"]`)
+		w.until("it waits for strikes", `document.querySelector('[data-id="measure-latency"]').textContent==='0 of 8'`)
+		struck = eval[string](w, `new Promise(done=>{const late=[];let next=-1;const t=setInterval(()=>{const now=performance.now(),at=hexachordPlayer.placeOf(hexachordPlayer.heardAt(now));if(!at)return;const beat=Math.floor((at.since-0.03)/0.5);if(next<0)next=beat+1;if(beat>=next){next=beat+1;late.push(1000*(at.since-0.5*beat));document.body.dispatchEvent(new KeyboardEvent('keydown',{key:'x',code:'KeyX',bubbles:true}));document.body.dispatchEvent(new KeyboardEvent('keyup',{key:'x',code:'KeyX',bubbles:true}))}if(document.querySelector('[data-id="measure-latency"]').textContent==='Measure'){clearInterval(t);done(JSON.stringify(late))}},2)})`)
+		if eval[bool](w, `JSON.parse(localStorage.getItem('hexachord.record')).lateMS.keys!==undefined`) {
+			break // else too few strikes came in time
+		}
+	}
+	var late []float64
+	if err := json.Unmarshal([]byte(struck), &late); err != nil || len(late) < 4 {
+		t.Fatalf("struck %s, %v", struck, err)
+	}
+	slices.Sort(late)
+	is := late[len(late)/2]
+	if measured := eval[float64](w, `JSON.parse(localStorage.getItem('hexachord.record')).lateMS.keys??0`); is < 30 || math.Abs(measured-is) > 25 {
+		t.Errorf("measured %.0f ms, struck %.0f ms late, %v", measured, is, late)
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"sync"
 
+	"hexachord/core/drummap"
 	"hexachord/core/kind"
 	"hexachord/core/net"
 	"hexachord/core/sound"
@@ -218,7 +219,8 @@ func randomSample(note int, strokes *breaks.Strokes, rng *rand.Rand) sound.Buffe
 	return b
 }
 
-// checkKinds tells what a soundfont's drums are by sound alone, stroke by stroke, and prints how many of each kind are told right.
+// checkKinds tells what a soundfont's drums are by sound alone, stroke by stroke, and prints how many of each kind are told right, and how many
+// are when they have General MIDI's names as well.
 func checkKinds(strokes *breaks.Strokes) {
 	of := map[int]kind.Kind{40: "snare", 35: "kick", 57: "crash", 59: "ride", 82: "shaker"}
 	for k, notes := range notesOf {
@@ -226,8 +228,19 @@ func checkKinds(strokes *breaks.Strokes) {
 			of[n] = k
 		}
 	}
-	right, all := map[kind.Kind]int{}, map[kind.Kind]int{}
-	total, hit := 0, 0
+	right, all, misnamed := map[kind.Kind]int{}, map[kind.Kind]int{}, map[string]int{}
+	total, hit, named := 0, 0, 0
+	plain := func(k kind.Kind) kind.Kind { // names tell more, or less, than a sound does
+		switch k {
+		case "low tom", "high tom":
+			return "mid tom"
+		case "pedal hat":
+			return "closed hat"
+		case "cymbal":
+			return "crash"
+		}
+		return k
+	}
 	for _, kit := range strokes.Kits {
 		for note, layers := range kit {
 			want, ok := of[note]
@@ -235,9 +248,12 @@ func checkKinds(strokes *breaks.Strokes) {
 				continue
 			}
 			_, told := kind.BySound(sound.Buffer{Rate: breaks.Rate, Channels: [][]float32{layers[len(layers)-1]}})
-			got := told[0].Kind
-			if got == "low tom" || got == "high tom" {
-				got = "mid tom"
+			got := plain(told[0].Kind)
+			byName := plain(kind.ByName(drummap.GMName(note), ""))
+			if byName == want || byName == "" && got == want {
+				named++
+			} else {
+				misnamed[drummap.GMName(note)]++
 			}
 			all[want]++
 			total++
@@ -250,5 +266,5 @@ func checkKinds(strokes *breaks.Strokes) {
 	for _, k := range kind.Heard() {
 		fmt.Printf("%s %d of %d  ", k, right[k], all[k])
 	}
-	fmt.Printf("all %.3f of %d\n", float64(hit)/float64(max(1, total)), total)
+	fmt.Printf("all %.3f of %d, with names %.3f %v\n", float64(hit)/float64(max(1, total)), total, float64(named)/float64(max(1, total)), misnamed)
 }

@@ -146,14 +146,26 @@ func hatByWords(words []string) Kind {
 			which = "closed hat"
 		case "pedal", "foot":
 			which = "pedal hat"
-		case "hi": // an open hi, said without its hat, or either half of a hi hat
-			hat = hat || i > 0 && (words[i-1] == "open" || words[i-1] == "closed" || words[i-1] == "pedal")
+		case "hi": // an open hi, said without its hat, or either half of a hi hat; an open hi conga is none
+			hat = hat || i > 0 && (words[i-1] == "open" || words[i-1] == "closed" || words[i-1] == "pedal") && (i == len(words)-1 || !names(words[i+1]))
 		}
 	}
 	if !hat {
 		return ""
 	}
 	return which
+}
+
+// names says whether a word alone names a kind.
+func names(word string) bool {
+	for _, w := range words {
+		for _, want := range strings.Fields(w.any) {
+			if stem, open := strings.CutSuffix(want, "*"); word == stem || open && strings.HasPrefix(word, stem) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 const (

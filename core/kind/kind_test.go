@@ -19,6 +19,12 @@ func TestKindsByName(t *testing.T) {
 			t.Errorf("%s is named a %q, want %q", name, got, want)
 		}
 	}
+	// General MIDI's own names
+	for name, want := range map[string]Kind{"Open Hi Conga": "percussion", "Open Hi-Hat": "open hat", "Mute Hi Conga": "percussion", "Open Triangle": "percussion", "Pedal Hi-Hat": "pedal hat", "Open Hi": "open hat", "Open Hi 3": "open hat"} {
+		if got := ByName(name, ""); got != want {
+			t.Errorf("%s: %q, want %q", name, got, want)
+		}
+	}
 	if got := ByName("003.wav", "pack/Snares/dry"); got != "snare" {
 		t.Errorf("in a folder of snares: %q", got)
 	}
