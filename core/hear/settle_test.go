@@ -217,6 +217,41 @@ func TestSoftHatsAmongMany(t *testing.T) {
 	}
 }
 
+// What was settled to be a hat is as loud as its attack looks, whatever the nets say of it; what they heard is as loud as they say. An attack
+// that was moved is less sure than one that was not.
+func TestWhatWasSettledIsAsLoudAsItLooks(t *testing.T) {
+	var e Examined
+	var outs [][NetOutput]float64
+	add := func(o onset, hat, bands float64) {
+		patch := make([]float32, PatchSize)
+		for b := range patchBands {
+			patch[b], patch[patchBands+b] = -2, float32(1+bands/20)
+		}
+		o.timeS = float64(len(outs)) * 0.25
+		e.TimesS, e.onsets, e.Patches = append(e.TimesS, o.timeS), append(e.onsets, o), append(e.Patches, patch)
+		outs = append(outs, [NetOutput]float64{FamilyHat: hat})
+	}
+	for range 9 {
+		add(onset{strength: 1, riseDB: 20}, 0.98, 0)
+	}
+	add(onset{strength: 1, riseDB: 20, moved: true}, 0.98, -12)
+	add(onset{strength: 0.4, riseDB: 12}, 0.1, -12)
+	strokes := strokesOf(e, outs)
+	if len(strokes) != 11 {
+		t.Fatalf("%d strokes", len(strokes))
+	}
+	plain, moved, settled := strokes[0], strokes[9], strokes[10]
+	if math.Abs(moved.LevelDB-plain.LevelDB) > 0.1 {
+		t.Errorf("nets say the same of two, and they are %.1f and %.1f dB", plain.LevelDB, moved.LevelDB)
+	}
+	if softer := plain.LevelDB - settled.LevelDB; softer < 8 || softer > 16 {
+		t.Errorf("what looks 12 dB softer is %.1f dB softer", softer)
+	}
+	if moved.Confidence > plain.Confidence-0.02 {
+		t.Errorf("moved it is sure at %.3f, otherwise at %.3f", moved.Confidence, plain.Confidence)
+	}
+}
+
 // What keeps time and hardly falls is a ride, what dies at once a hat, where the nets are of two minds; a kick between two
 // strokes hides nothing of it, a snare does.
 func TestTheTimekeeper(t *testing.T) {

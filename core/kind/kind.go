@@ -147,25 +147,13 @@ func hatByWords(words []string) Kind {
 		case "pedal", "foot":
 			which = "pedal hat"
 		case "hi": // an open hi, said without its hat, or either half of a hi hat; an open hi conga is none
-			hat = hat || i > 0 && (words[i-1] == "open" || words[i-1] == "closed" || words[i-1] == "pedal") && (i == len(words)-1 || !names(words[i+1]))
+			hat = hat || i > 0 && (words[i-1] == "open" || words[i-1] == "closed" || words[i-1] == "pedal") && (i == len(words)-1 || byWords(words[i+1:i+2]) == "")
 		}
 	}
 	if !hat {
 		return ""
 	}
 	return which
-}
-
-// names says whether a word alone names a kind.
-func names(word string) bool {
-	for _, w := range words {
-		for _, want := range strings.Fields(w.any) {
-			if stem, open := strings.CutSuffix(want, "*"); word == stem || open && strings.HasPrefix(word, stem) {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 const (
